@@ -1,0 +1,1 @@
+"""Velamen: specialty embroidery, built in layering order."""

@@ -1,0 +1,104 @@
+"""Speed of the stitching, told as ratios within one run."""
+
+from __future__ import annotations
+
+import json
+import time
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+import shapely
+from shapely import Polygon
+
+from velamen.core.building import build_job, forget
+from velamen.core.geometry.region import rings_of
+from velamen.core.job import Job, Piece, Shape, brief_for
+from velamen.core.materials.library import bases
+from velamen.core.sequencing.plan import plan_of
+
+ROUNDS = 5
+WIDTH, SHARE, SPACING = 3.0, 0.6, 0.4
+
+
+def main(as_json: bool = False) -> int:
+    """Prints the figures; exit status 0."""
+    rows = figures()
+    if as_json:
+        print(json.dumps(rows, indent=1))
+        return 0
+    width = max(len(name) for name in rows)
+    for name, value in rows.items():
+        print(f"{name:<{width}}  {value:>12,}")
+    return 0
+
+
+def figures() -> dict[str, Any]:
+    """All figures by name, medians of several rounds."""
+    one, ten, hundred = (_job(count) for count in (1, 10, 100))
+    built = build_job(ten)
+    small, large = _seconds(lambda: _afresh(ten)), _seconds(lambda: _afresh(hundred))
+    stitches = {count: build_job(job).figures.stitches for count, job in ((10, ten), (100, hundred))}
+    geos = _seconds(lambda: _geos_rails([piece.work.region for piece in built.pieces]))
+    steps = [step for piece in built.pieces for step in piece.steps]
+    touched = _seconds(lambda: _touch(hundred))
+    return {
+        "appliqué, 10 pieces: stitches": stitches[10],
+        "appliqué, 10 pieces: stitches a second": round(stitches[10] / small),
+        "appliqué, 10 pieces: time over the same offsets in GEOS": round(small / geos, 2),
+        "appliqué, 100 pieces over 10: stitches": round(stitches[100] / stitches[10], 2),
+        "appliqué, 100 pieces over 10: time": round(large / small, 2),
+        "one piece of 100 edited over all built: time": round(touched / large, 4),
+        "joining the plan over building it: time": round(_seconds(lambda: plan_of(steps)) / small, 4),
+        "one outline over ten: time": round(_seconds(lambda: _afresh(one)) / small, 2),
+    }
+
+
+def _job(count: int) -> Job:
+    """A job of wavy outlines of a few hundred points, all different."""
+    turn = np.linspace(0.0, 2.0 * np.pi, 240, endpoint=False)
+    shapes, pieces = [], []
+    for nth in range(count):
+        radius = 20.0 + 2.0 * np.sin((3 + nth % 7) * turn) + 0.01 * nth
+        ring = np.stack([radius * np.cos(turn), radius * np.sin(turn)], axis=1)
+        rings = [[(x, y) for x, y in one] for one in rings_of(Polygon(ring))]
+        shapes.append(Shape(f"s{nth}", f"wave {nth}", rings))
+        pieces.append(Piece(f"p{nth}", f"wave {nth}", f"s{nth}"))
+    return Job(name="bench", brief=brief_for("terry", "h200x300"), shapes=shapes, pieces=pieces)
+
+
+def _afresh(job: Job) -> None:
+    forget()
+    build_job(job)
+
+
+def _touch(job: Job) -> None:
+    """One value of one piece changes; the others are kept."""
+    _touch.width += 0.001  # type: ignore[attr-defined]
+    first, *rest = job.pieces
+    edited = Piece(first.id, first.name, first.shape, own={"cover_width": _touch.width})  # type: ignore[attr-defined]
+    build_job(Job(name=job.name, brief=job.brief, shapes=job.shapes, pieces=[edited, *rest]))
+
+
+_touch.width = 3.0  # type: ignore[attr-defined]
+
+
+def _geos_rails(regions: list[Polygon]) -> None:
+    """The plain way: both offsets by buffering, and points along them at the spacing."""
+    extra = bases()["terry"].pull
+    for region in regions:
+        for offset in (WIDTH * SHARE + extra, -(WIDTH * (1.0 - SHARE) + extra)):
+            line = shapely.boundary(shapely.buffer(region, offset))
+            count = max(round(line.length / SPACING), 3)
+            shapely.line_interpolate_point(line, np.linspace(0.0, line.length, count))
+
+
+def _seconds(work: Callable[[], object]) -> float:
+    """Median time of several rounds after a warm-up."""
+    work()
+    times = []
+    for _ in range(ROUNDS):
+        begun = time.perf_counter()
+        work()
+        times.append(time.perf_counter() - begun)
+    return float(np.median(times))

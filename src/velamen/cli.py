@@ -1,0 +1,92 @@
+"""The commands that need no server: build, quick and bench."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+import traceback
+from pathlib import Path
+
+from velamen.core.errors import BadInput
+
+
+def parser() -> argparse.ArgumentParser:
+    """Arguments of all three commands."""
+    top = argparse.ArgumentParser(prog="velamen")
+    commands = top.add_subparsers(dest="command", required=True)
+    build = commands.add_parser("build", help="files out of a job")
+    build.add_argument("job", type=Path, metavar="JOB.json")
+    build.add_argument("--out", type=Path, required=True, help="folder for the files")
+    quick = commands.add_parser("quick", help="files straight from artwork")
+    quick.add_argument("art", type=Path, metavar="ART.svg")
+    quick.add_argument("--construct", default="applique", help="construction of every region")
+    quick.add_argument("--base", default="firm_woven", help="what it is sewn on")
+    quick.add_argument("--hoop", help="sewing field; the smallest that fits otherwise")
+    quick.add_argument("--set", action="append", default=[], metavar="KEY=VALUE", help="an own value")
+    quick.add_argument("--job", type=Path, metavar="FILE", help="also write the job")
+    quick.add_argument("--out", type=Path, required=True, help="folder for the files")
+    bench = commands.add_parser("bench", help="speed of the stitching, as ratios")
+    bench.add_argument("--json", action="store_true", help="figures as JSON")
+    return top
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Runs a command. 0 done, 2 bad input (one sentence on stderr), 1 a fault of ours."""
+    options = parser().parse_args(arguments)
+    try:
+        if options.command == "build":
+            return _build(options)
+        if options.command == "quick":
+            return _quick(options)
+        from velamen.bench import main as bench
+
+        return bench(as_json=options.json)
+    except BadInput as error:
+        print(error, file=sys.stderr)
+        return 2
+    except Exception:
+        traceback.print_exc()
+        return 1
+
+
+def _build(options: argparse.Namespace) -> int:
+    from velamen.core.formats.folder import write_folder
+    from velamen.core.job import read_job
+
+    write_folder(read_job(_read(options.job)), options.out)
+    return 0
+
+
+def _quick(options: argparse.Namespace) -> int:
+    from velamen.core.artwork.svg import read_svg
+    from velamen.core.bring_in import bring_in, fitting_hoop
+    from velamen.core.formats.folder import write_folder
+    from velamen.core.job import Job, brief_for, check_job, write_job
+
+    own = {}
+    for pair in options.set:
+        key, sign, value = pair.partition("=")
+        if not sign:
+            raise BadInput(f"--set {pair!r} has no value: write KEY=VALUE.")
+        own[key.strip()] = value.strip()
+    artwork = read_svg(_read(options.art))
+    hoop = options.hoop or fitting_hoop(artwork) or "h360x200"
+    empty = Job(name=options.art.stem[:80], brief=brief_for(options.base, hoop))
+    job = check_job(bring_in(empty, artwork, options.construct, own))
+    write_folder(job, options.out)
+    for note in artwork.notes:
+        print(note, file=sys.stderr)
+    if options.job:
+        options.job.write_bytes(write_job(job))
+    return 0
+
+
+def _read(path: Path) -> bytes:
+    try:
+        return path.read_bytes()
+    except OSError as error:
+        raise BadInput(f"{path} cannot be read: {error.strerror or error}.") from None
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,1 @@
+"""Rules and computation: no Django, no interface, no files beyond formats."""

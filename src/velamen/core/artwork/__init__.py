@@ -1,0 +1,1 @@
+"""Bringing artwork in as regions."""

@@ -1,0 +1,204 @@
+"""Regions out of an SVG file: true size in mm, curves flattened, fills as they are painted."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from xml.etree.ElementTree import Element, ParseError
+
+import numpy as np
+import shapely
+from defusedxml import ElementTree
+from defusedxml.common import DefusedXmlException
+from shapely import Polygon
+
+from velamen.core.artwork.fill import regions_of_fill
+from velamen.core.artwork.svg_elements import element_subpaths
+from velamen.core.artwork.svg_style import Style, read_sheet, style_of
+from velamen.core.artwork.svg_units import Matrix, parse_transform, viewport
+from velamen.core.errors import BadInput
+from velamen.core.geometry.region import clean_ring
+
+MAX_BYTES = 10_000_000
+MAX_ELEMENTS = 20_000
+MAX_POINTS = 250_000
+MAX_DEPTH = 60
+SPECK = 0.5  # mm²; less than a needle point's worth of cloth
+WIDEST = 2000.0  # mm; beyond any sewing field by far
+
+SKIPPED = {"defs", "symbol", "clipPath", "mask", "marker", "pattern", "metadata", "title", "desc", "style"}
+DRAWN = {"path", "rect", "circle", "ellipse", "polygon", "polyline", "line"}
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """One closed region of an artwork: name, polygon in mm, y down."""
+
+    name: str
+    region: Polygon
+
+
+@dataclass(frozen=True)
+class Artwork:
+    """Regions of one file in document order, centred on the origin, and notes on what was left out."""
+
+    drawn: tuple[Drawn, ...]
+    notes: tuple[str, ...]
+
+    @property
+    def size(self) -> tuple[float, float]:
+        """Width and height in mm of everything drawn."""
+        box = np.array([part.region.bounds for part in self.drawn])
+        low, high = box[:, :2].min(axis=0), box[:, 2:].max(axis=0)
+        return float(high[0] - low[0]), float(high[1] - low[1])
+
+
+@dataclass(frozen=True)
+class _Place:
+    """Where the walk stands: matrix to mm, inherited style, depth, name of the group."""
+
+    matrix: Matrix
+    style: Style
+    depth: int
+
+
+def read_svg(data: bytes) -> Artwork:
+    """Closed regions of an SVG document.
+
+    data: the file. Curves are flattened to 0.02 mm, sizes follow width, height and
+    viewBox (unitless px at 96 to the inch), and the centre of the bounding box of all
+    regions comes to the origin. Raises BadInput with one sentence on anything unusable.
+    """
+    root = _parse(data)
+    sheet = read_sheet(root)
+    found: list[Drawn] = []
+    notes: list[str] = []
+    points = texts = lines = specks = 0
+    for element, place in _walk(root, sheet):
+        tag = _local(element)
+        if tag == "text":
+            texts += 1
+        if tag not in DRAWN:
+            continue
+        name = _name(element, len(found) + 1)
+        subpaths = element_subpaths(element, tag, place.matrix, name)
+        points += sum(len(sub.points) for sub in subpaths)
+        if points > MAX_POINTS:
+            raise BadInput(f"The artwork has more than {MAX_POINTS:,} points: simplify it first.")
+        closed = [clean_ring(sub.points) for sub in subpaths if sub.closed or place.style.filled]
+        lines += len(subpaths) - len(closed)
+        regions = regions_of_fill([ring for ring in closed if len(ring) > 2], place.style.evenodd, name)
+        large = [region for region in regions if region.area >= SPECK]
+        specks += len(regions) - len(large)
+        for nth, region in enumerate(large, 1):
+            found.append(Drawn(name if len(large) == 1 else f"{name} {nth}", region))
+    if not found:
+        raise BadInput(_nothing(texts, lines, specks))
+    if lines:
+        notes.append(f"{lines} open line{'s' * (lines > 1)} left out: only closed outlines become cloth.")
+    if specks:
+        notes.append(f"{specks} speck{'s' * (specks > 1)} under {SPECK} mm² left out.")
+    if texts:
+        notes.append("Text left out: turn it into outlines to sew it.")
+    return _centred(found, notes)
+
+
+def _parse(data: bytes) -> Element:
+    if not data.strip():
+        raise BadInput("The file is empty: choose an SVG file with at least one closed outline.")
+    if len(data) > MAX_BYTES:
+        raise BadInput(f"The file is {len(data) / 1e6:.0f} MB: at most {MAX_BYTES // 1_000_000} MB of SVG are read.")
+    try:
+        root: Element = ElementTree.fromstring(data, forbid_dtd=False, forbid_entities=True, forbid_external=True)
+    except DefusedXmlException:
+        raise BadInput("The SVG declares entities or outside references, which are not read.") from None
+    except (ParseError, ValueError, LookupError) as error:
+        where = getattr(error, "position", None)
+        place = f" at line {where[0]}, column {where[1] + 1}" if where else ""
+        raise BadInput(f"The file is not well-formed SVG{place}: save it again as plain SVG.") from None
+    if _local(root) != "svg":
+        raise BadInput(f"The file holds <{_local(root)[:40]}> where <svg> should stand: choose an SVG file.")
+    return root
+
+
+def _walk(root: Element, sheet: dict[str, str]) -> Iterator[tuple[Element, _Place]]:
+    """Drawn elements in document order, with matrix and style, <use> followed."""
+    by_id = {element.get("id"): element for element in root.iter() if element.get("id")}
+    start = _Place(Matrix.identity(), Style(), 0)
+    todo = [(root, start)]
+    seen = 0
+    while todo:
+        element, place = todo.pop()
+        tag = _local(element)
+        if not tag or tag in SKIPPED:
+            continue
+        seen += 1
+        if seen > MAX_ELEMENTS:
+            raise BadInput(f"The SVG draws more than {MAX_ELEMENTS:,} elements: simplify it first.")
+        if place.depth > MAX_DEPTH:
+            raise BadInput(f"The SVG nests more than {MAX_DEPTH} groups deep: flatten its groups first.")
+        style = style_of(element, tag, place.style, sheet)
+        if style.hidden:
+            continue
+        matrix = place.matrix @ parse_transform(element.get("transform", ""), _name(element, 0))
+        if tag == "svg":
+            matrix = matrix @ viewport(element, outermost=place.depth == 0)
+        here = replace(place, matrix=matrix, style=style, depth=place.depth + 1)
+        if tag == "use":
+            todo.extend(_used(element, by_id, here))
+            continue
+        yield element, here
+        todo.extend((child, here) for child in reversed(list(element)) if isinstance(child.tag, str))
+
+
+def _used(element: Element, by_id: dict[str | None, Element], place: _Place) -> list[tuple[Element, _Place]]:
+    href = element.get("href") or element.get("{http://www.w3.org/1999/xlink}href") or ""
+    if not href.startswith("#"):
+        raise BadInput("The SVG refers to another file, which is not read: embed the shapes in it.")
+    target = by_id.get(href[1:])
+    if target is None:
+        return []
+    x, y = float(_number(element.get("x"))), float(_number(element.get("y")))
+    moved = replace(place, matrix=place.matrix @ Matrix(1, 0, 0, 1, x, y))
+    if _local(target) == "symbol":
+        return [(child, moved) for child in reversed(list(target)) if isinstance(child.tag, str)]
+    return [(target, moved)]
+
+
+def _number(text: str | None) -> float:
+    try:
+        return float((text or "0").removesuffix("px"))
+    except ValueError:
+        return 0.0
+
+
+def _local(element: Element) -> str:
+    return element.tag.rsplit("}", 1)[-1] if isinstance(element.tag, str) else ""
+
+
+def _name(element: Element, nth: int) -> str:
+    title = next((child.text for child in element if _local(child) == "title" and child.text), None)
+    text = title or element.get("id") or f"Shape {nth}"
+    return " ".join(text.replace("_", " ").replace("-", " ").split())[:60] or f"Shape {nth}"
+
+
+def _centred(found: list[Drawn], notes: list[str]) -> Artwork:
+    box = np.array([part.region.bounds for part in found])
+    low, high = box[:, :2].min(axis=0), box[:, 2:].max(axis=0)
+    if float((high - low).max()) > WIDEST:
+        raise BadInput(
+            f"The artwork is {(high - low).max():,.0f} mm across, beyond any sewing field: check its units."
+        )
+    middle = 0.5 * (low + high)
+    moved = tuple(Drawn(part.name, shapely.transform(part.region, lambda points: points - middle)) for part in found)
+    return Artwork(moved, tuple(notes))
+
+
+def _nothing(texts: int, lines: int, specks: int) -> str:
+    if texts and not lines:
+        return "The SVG holds only text: turn the text into outlines, then bring it in again."
+    if lines:
+        return "The SVG holds only open lines: close at least one outline, then bring it in again."
+    if specks:
+        return f"Every shape in the SVG is smaller than {SPECK} mm²: check its size and units."
+    return "The SVG holds no closed outline: draw at least one, then bring it in again."

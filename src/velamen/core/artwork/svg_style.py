@@ -1,0 +1,56 @@
+"""What of an SVG's styling decides geometry: filled or not, fill rule, hidden or not."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from xml.etree.ElementTree import Element
+
+
+@dataclass(frozen=True)
+class Style:
+    """Inherited styling that matters to a shape."""
+
+    filled: bool = True
+    evenodd: bool = False
+    hidden: bool = False
+
+
+KEYS = ("fill", "fill-rule", "display", "visibility")
+
+
+def read_sheet(root: Element) -> dict[str, str]:
+    """Declarations of the <style> elements by simple selector (tag, .class or #id)."""
+    text = "\n".join("".join(element.itertext()) for element in root.iter() if str(element.tag).endswith("}style"))
+    if not text.strip():
+        return {}
+    import tinycss2  # only files with a style sheet pay for it
+
+    sheet: dict[str, str] = {}
+    for rule in tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True):
+        if rule.type != "qualified-rule":
+            continue
+        body = tinycss2.serialize(rule.content)
+        for selector in tinycss2.serialize(rule.prelude).split(","):
+            sheet[selector.strip()] = sheet.get(selector.strip(), "") + ";" + body
+    return sheet
+
+
+def style_of(element: Element, tag: str, inherited: Style, sheet: dict[str, str]) -> Style:
+    """Style of an element: attributes, then the sheet, then its own style attribute."""
+    found = {key: value for key in KEYS if (value := element.get(key)) is not None}
+    for selector in (tag, *("." + name for name in (element.get("class") or "").split())):
+        found |= _declarations(sheet.get(selector, ""))
+    found |= _declarations(sheet.get("#" + (element.get("id") or ""), ""))
+    found |= _declarations(element.get("style") or "")
+    style = inherited
+    if "fill" in found and found["fill"] != "inherit":
+        style = replace(style, filled=found["fill"] not in ("none", "transparent"))
+    if "fill-rule" in found and found["fill-rule"] != "inherit":
+        style = replace(style, evenodd=found["fill-rule"] == "evenodd")
+    return replace(style, hidden=found.get("display") == "none" or found.get("visibility") in ("hidden", "collapse"))
+
+
+def _declarations(text: str) -> dict[str, str]:
+    pairs = (part.split(":", 1) for part in text.split(";") if ":" in part)
+    found = {key.strip().lower(): value.replace("!important", "").strip().lower() for key, value in pairs}
+    return {key: value for key, value in found.items() if key in KEYS}

@@ -1,0 +1,55 @@
+"""Artwork brought into a job: each region becomes a shape and a piece."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from velamen.core.artwork.svg import Artwork
+from velamen.core.constructions import construction
+from velamen.core.errors import BadInput
+from velamen.core.geometry.region import rings_of
+from velamen.core.job import Job, Piece, Plain, Shape, change
+from velamen.core.materials.colour import nearest_thread
+from velamen.core.materials.library import cloths, hoop_for
+
+MAX_PIECES = 200
+
+
+def bring_in(job: Job, artwork: Artwork, construct: str, own: Mapping[str, Plain] | None = None) -> Job:
+    """The job with a shape and a piece more for every region of the artwork.
+
+    Cloths are taken in turn; each piece sews with the thread nearest to its cloth.
+    """
+    total = len(job.pieces) + len(artwork.drawn)
+    if total > MAX_PIECES:
+        raise BadInput(f"The job would have {total} pieces: at most {MAX_PIECES} fit into one.")
+    kind = construction(construct)
+    read = {}
+    for key, text in (own or {}).items():
+        setting = kind.setting(key)
+        if setting is None:
+            known = ", ".join(one.key for one in kind.settings)
+            raise BadInput(f"{kind.title} has no value {key!r}: choose among {known}.")
+        read[key] = setting.read(text)
+    shapes, pieces = list(job.shapes), list(job.pieces)
+    palette = list(cloths().values())
+    nth = _first_free([shape.id for shape in shapes] + [piece.id for piece in pieces])
+    for count, drawn in enumerate(artwork.drawn, len(pieces)):
+        cloth = palette[count % len(palette)]
+        rings = [[(x, y) for x, y in ring] for ring in rings_of(drawn.region)]
+        shapes.append(Shape(f"s{nth}", drawn.name, rings))
+        thread = nearest_thread(cloth.colour).key
+        pieces.append(Piece(f"p{nth}", drawn.name, f"s{nth}", construct, cloth.key, thread, dict(read)))
+        nth += 1
+    return change(job, shapes=shapes, pieces=pieces)  # type: ignore[no-any-return]
+
+
+def fitting_hoop(artwork: Artwork, margin: float = 6.0) -> str | None:
+    """Key of the smallest hoop that holds an artwork with a margin in mm for its cover."""
+    width, height = artwork.size
+    hoop = hoop_for(width + margin, height + margin)
+    return hoop.key if hoop else None
+
+
+def _first_free(ids: list[str]) -> int:
+    return 1 + max((int(one[1:]) for one in ids if one[1:].isdecimal()), default=0)

@@ -1,0 +1,28 @@
+"""Constructions: a module each, found by name."""
+
+from __future__ import annotations
+
+from functools import cache
+from importlib import import_module
+from pkgutil import iter_modules
+
+from velamen.core.constructions.base import Construction
+from velamen.core.errors import BadInput
+
+
+@cache
+def constructions() -> dict[str, Construction]:
+    """All constructions by name: every module here that declares one."""
+    found = {}
+    for module in iter_modules(__path__):
+        declared = getattr(import_module(f"{__name__}.{module.name}"), "CONSTRUCTION", None)
+        if isinstance(declared, Construction):
+            found[declared.name] = declared
+    return found
+
+
+def construction(name: str) -> Construction:
+    """A construction by name, or a sentence naming those there are."""
+    if name not in constructions():
+        raise BadInput(f"There is no construction {name!r}: choose one of {', '.join(constructions())}.")
+    return constructions()[name]

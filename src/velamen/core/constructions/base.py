@@ -1,0 +1,68 @@
+"""What a construction is: settings declared once, and how a piece becomes passes and hand steps."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+from shapely import Polygon
+
+from velamen.core.matching.settings import Plain, Setting, Values
+from velamen.core.stitching.strand import Strand
+
+
+@dataclass(frozen=True)
+class Pass:
+    """Stitching with one role. strands: sewn in order, each tied at both ends."""
+
+    role: str
+    label: str
+    thread: str
+    piece: str
+    strands: tuple[Strand, ...]
+
+
+@dataclass(frozen=True)
+class HandStep:
+    """What the person at the machine does at a stop. seconds: for the estimate."""
+
+    kind: str
+    label: str
+    text: str
+    seconds: float
+    piece: str
+    cloth: str = ""
+
+
+Step = Pass | HandStep
+
+
+@dataclass(frozen=True)
+class Work:
+    """A piece to be built: its region in mm and what it is made of."""
+
+    piece: str
+    name: str
+    region: Polygon
+    cloth: str
+    cloth_name: str
+    thread: str
+
+
+@dataclass(frozen=True)
+class Construction:
+    """A construction registered by name.
+
+    derive: further traits out of the values known so far, for rules to use;
+    steps: passes and hand steps of a piece with its values.
+    """
+
+    name: str
+    title: str
+    settings: tuple[Setting, ...]
+    derive: Callable[[Mapping[str, Plain]], Mapping[str, Plain]]
+    steps: Callable[[Work, Values], list[Step]]
+
+    def setting(self, key: str) -> Setting | None:
+        """A setting by key."""
+        return next((one for one in self.settings if one.key == key), None)

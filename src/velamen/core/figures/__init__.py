@@ -1,0 +1,1 @@
+"""Figures: counts, size and time of a plan."""

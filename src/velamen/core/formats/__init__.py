@@ -1,0 +1,1 @@
+"""Open files out of a build."""

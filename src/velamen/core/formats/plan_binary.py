@@ -1,0 +1,71 @@
+"""A plan as one binary block for the browser: a header in JSON, then bare arrays.
+
+Layout, little-endian: uint32 length of the header; the header in UTF-8, padded with
+spaces to a multiple of four; float32 x, y by turns for every row; uint8 command a row.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import msgspec
+import numpy as np
+
+from velamen.core.building import Build, BuiltPiece
+from velamen.core.geometry.region import rings_of
+from velamen.core.materials.library import bases, cloths, hoops, threads
+from velamen.core.sequencing.plan import COMMANDS, STITCH
+
+
+def plan_binary(build: Build) -> bytes:
+    """The plan of a build for drawing (docs/formats.md)."""
+    plan = build.plan
+    header = msgspec.json.encode(_header(build))
+    header += b" " * (-len(header) % 4)
+    return b"".join([
+        len(header).to_bytes(4, "little"),
+        header,
+        plan.xy.astype("<f4").tobytes(),
+        plan.command.tobytes(),
+    ])  # fmt: skip
+
+
+def _header(build: Build) -> dict[str, Any]:
+    plan, brief = build.plan, build.job.brief
+    base, hoop = bases()[brief.base], hoops()[brief.hoop]
+    return {
+        "rows": len(plan.xy),
+        "commands": list(COMMANDS),
+        "stitches": build.figures.stitches,
+        "base": {"name": base.name, "colour": base.colour, "pile": base.pile},
+        "hoop": {"name": hoop.name, "width": hoop.width, "height": hoop.height, "shape": hoop.shape},
+        "blocks": [
+            {
+                "first": block.first, "count": block.count, "role": block.role, "label": block.label,
+                "piece": block.piece, "colour": threads()[block.thread].colour, "thread": block.thread,
+                "stitches": int(np.count_nonzero(
+                    plan.command[block.first : block.first + block.count] == STITCH)),
+            }
+            for block in plan.blocks
+        ],
+        "stops": [
+            {"row": stop.row, "kind": stop.step.kind, "piece": stop.step.piece,
+             "label": stop.step.label, "text": stop.step.text}
+            for stop in plan.stops
+        ],
+        "pieces": [_piece(built, build) for built in build.pieces],
+    }  # fmt: skip
+
+
+def _piece(built: BuiltPiece, build: Build) -> dict[str, Any]:
+    """A piece's cloth and the rows at which it is laid and trimmed to its outline."""
+    rows = {stop.step.kind: stop.row for stop in build.plan.stops if stop.step.piece == built.piece.id}
+    cloth = cloths()[built.piece.cloth]
+    return {
+        "id": built.piece.id,
+        "name": built.piece.name,
+        "colour": cloth.colour,
+        "rings": rings_of(built.work.region, 2),
+        "laid": rows.get("lay", 0),
+        "trimmed": rows.get("trim", rows.get("lay", 0)),
+    }

@@ -1,0 +1,1 @@
+"""Regions, outlines and true offsets."""

@@ -1,0 +1,64 @@
+"""Regions: an outer ring with holes, cleaned and oriented."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely import Polygon
+
+Array = NDArray[np.float64]
+
+
+def clean_ring(points: Array, grid: float = 1e-4) -> Array:
+    """Ring without its closing point and without repeated points.
+
+    points: (n, 2) in mm, closed or not. Returns (m, 2), possibly empty.
+    """
+    points = np.asarray(points, dtype=np.float64).reshape(-1, 2)
+    if len(points) == 0:
+        return points
+    keep = np.ones(len(points), dtype=bool)
+    keep[1:] = np.abs(np.diff(points, axis=0)).max(axis=1) > grid
+    points = points[keep]
+    while len(points) > 1 and np.abs(points[0] - points[-1]).max() <= grid:
+        points = points[:-1]
+    return points
+
+
+def signed_area(ring: Array) -> float:
+    """Area of a ring in mm², positive when its points turn from x towards y."""
+    x, y = ring[:, 0], ring[:, 1]
+    return float(0.5 * np.sum(x * np.roll(y, -1) - np.roll(x, -1) * y))
+
+
+def perimeter(ring: Array) -> float:
+    """Length of a closed ring in mm."""
+    return float(np.linalg.norm(np.roll(ring, -1, axis=0) - ring, axis=1).sum())
+
+
+def boundaries(region: Polygon) -> list[Array]:
+    """All rings of a region, outer first, each (n, 2) without a closing point.
+
+    The outer ring turns from x towards y and holes the other way, so that the
+    cloth lies on the same side of every ring and (dy, -dx) always points off the cloth.
+    """
+    region = shapely.orient_polygons(region, exterior_cw=False)
+    rings = [region.exterior, *region.interiors]
+    return [clean_ring(shapely.get_coordinates(ring)) for ring in rings]
+
+
+def region_from_rings(rings: list[list[list[float]]]) -> Polygon:
+    """Region from stored rings, outer first."""
+    return Polygon(rings[0], rings[1:])
+
+
+def rings_of(region: Polygon, decimals: int = 4) -> list[list[list[float]]]:
+    """Rings of a region as plain lists for storing, outer first."""
+    return [np.round(ring, decimals).tolist() for ring in boundaries(region)]
+
+
+def across(region: Polygon) -> float:
+    """Diameter in mm of the largest circle that fits inside a region."""
+    line = shapely.maximum_inscribed_circle(region, tolerance=0.05)
+    return 2.0 * float(shapely.length(line))

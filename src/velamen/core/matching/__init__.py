@@ -1,0 +1,1 @@
+"""Rules that work out each value and say why."""

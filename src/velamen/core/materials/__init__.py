@@ -1,0 +1,1 @@
+"""Bases, stabilizers, hoops, cloths and threads, from data files."""

@@ -1,0 +1,1 @@
+"""Findings and proofs over a finished build."""

@@ -1,0 +1,142 @@
+"""Edge-cover proof: is the cut edge of the cloth hidden after trimming error and pull?
+
+Scissors leave the edge anywhere within the trim error of the outline, and the sewn cover
+is drawn in at both ends of every stitch by the pull of its material. A place of the
+outline is hidden when the edge as drawn, cut too wide and cut too deep all lie under
+thread: no farther from a pulled-in cover stitch than half a thread and the gap the eye
+does not see.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely import Polygon
+
+from velamen.core.geometry.outline import reach
+from velamen.core.stitching.border import sampled
+
+Array = NDArray[np.float64]
+
+TRIM_ERROR = 1.0  # mm by hand in the hoop
+CUT_ERROR = 0.3  # mm when the cloth comes pre-cut
+UNDER_THREAD = 0.25  # mm from a stitch's middle that still counts as hidden
+CAP = 0.15  # mm taken off a stitch's ends, so that no place beyond its penetration counts
+IN_HAND = 0.05  # mm a wanted width leaves over on either side
+EVERY = 2  # samples of an outline from one tested place to the next, about 0.3 mm
+MIN_PLACE = 0.3  # mm of outline; shorter bare stretches are within the samples' own step
+
+
+@dataclass(frozen=True)
+class BarePlace:
+    """A stretch of outline that can show: its middle, its length and its line (n, 2), in mm."""
+
+    x: float
+    y: float
+    length: float
+    line: tuple[tuple[float, float], ...]
+
+
+@dataclass(frozen=True)
+class EdgeCover:
+    """What the proof found for one piece.
+
+    share: of the edge's length that stays hidden; bare: the stretches that can show; spare: mm by which cover
+    inside and outside the edge exceed the
+    error on straight stretches, negative when short of it; error, pull: mm, as assumed.
+    """
+
+    share: float
+    bare: tuple[BarePlace, ...]
+    spare_outside: float
+    spare_inside: float
+    error: float
+    pull: float
+
+    @property
+    def held(self) -> bool:
+        return not self.bare
+
+
+def prove_edge_cover(
+    region: Polygon, cover: list[Array], error: float, pull: float, outside: float, inside: float
+) -> EdgeCover:
+    """Proof for one piece.
+
+    cover: needle points (n, 2) of each cover strand; error: mm the cut edge may lie off
+    the outline; pull: mm per side by which the material draws the stitches in; outside,
+    inside: mm the cover is sewn off and on the cloth, for the spare.
+    """
+    tree = shapely.STRtree(_pulled(cover, pull))
+    hidden_length = total = 0.0
+    bare: list[BarePlace] = []
+    edge = sampled(region)
+    for outline in edge.outlines:
+        point, normal, along = outline.point[::EVERY], outline.normal[::EVERY], outline.along[::EVERY]
+        off = reach(outline, edge.around, error, outward=True).depth[::EVERY, None]
+        on = reach(outline, edge.around, error, outward=False).depth[::EVERY, None]
+        places = np.concatenate([point, point + off * normal, point - on * normal])
+        under = np.zeros(len(places), dtype=bool)
+        if len(tree.geometries):
+            points = shapely.points(places)
+            under[np.unique(tree.query(points, predicate="dwithin", distance=UNDER_THREAD)[0])] = True
+        hidden = np.asarray(under.reshape(3, -1).all(axis=0))
+        weight = np.diff(along, append=outline.length)
+        spots = _bare_places(point, weight, hidden)
+        bare.extend(spots)
+        total += outline.length
+        hidden_length += outline.length - sum(spot.length for spot in spots)
+    return EdgeCover(
+        share=min(max(hidden_length / total, 0.0), 1.0),
+        bare=tuple(bare),
+        spare_outside=round(outside - pull - error, 3),
+        spare_inside=round(inside - pull - error, 3),
+        error=error,
+        pull=pull,
+    )
+
+
+def wanted_width(share: float, extra: float, error: float, pull: float) -> float:
+    """Smallest width in mm, to a tenth, that hides an edge of this error at a share outside in %."""
+    narrow = min(share, 100.0 - share) / 100.0
+    return float(np.ceil(round((error + pull - extra + IN_HAND) / narrow * 10.0, 6)) / 10.0)
+
+
+def _pulled(cover: list[Array], pull: float) -> NDArray[np.object_]:
+    """Cover stitches as lines, drawn in by `pull` mm at both ends."""
+    lines = []
+    for points in cover:
+        start, end = points[:-1], points[1:]
+        length = np.linalg.norm(end - start, axis=1, keepdims=True)
+        draw = np.minimum(pull + CAP, 0.45 * length) / np.maximum(length, 1e-9) * (end - start)
+        lines.append(shapely.linestrings(np.stack([start + draw, end - draw], axis=1)))
+    return np.concatenate(lines) if lines else np.array([], dtype=object)
+
+
+def _bare_places(point: Array, weight: Array, hidden: NDArray[np.bool_]) -> list[BarePlace]:
+    """Each stretch of one closed outline that is not hidden."""
+    if hidden.all():
+        return []
+    if not hidden.any():
+        return [_bare_place(np.concatenate([point, point[:1]]), float(weight.sum()))]
+    turn = -int(np.flatnonzero(hidden)[0])
+    rolled, weights, points = np.roll(hidden, turn), np.roll(weight, turn), np.roll(point, turn, axis=0)
+    run = np.cumsum(np.diff(rolled, prepend=True) != 0)
+    places = []
+    for label in np.unique(run[~rolled]):
+        rows = np.flatnonzero(run == label)
+        length = float(weights[rows].sum())
+        if length >= MIN_PLACE or len(rows) > 4:
+            places.append(_bare_place(points[rows], length))
+    return places
+
+
+def _bare_place(line: Array, length: float) -> BarePlace:
+    x, y = line[len(line) // 2]
+    thinned = line if len(line) < 3 else shapely.get_coordinates(shapely.simplify(shapely.LineString(line), 0.05))
+    return BarePlace(
+        round(float(x), 2), round(float(y), 2), round(length, 2), tuple(map(tuple, thinned.round(2).tolist()))
+    )

@@ -1,0 +1,86 @@
+"""Findings: what is worth telling before sewing, each with its place and its words."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+from shapely import Polygon
+
+from velamen.core.geometry.region import across
+from velamen.core.matching.settings import Values, choice, number, switch
+from velamen.core.materials.library import Hoop, hoop_for
+
+SCISSORS = 8.0  # mm across; smaller cut-outs cannot be trimmed (handbook, section 5)
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One finding. severity: error, warning or info; at: places in mm; fix: values that end it."""
+
+    code: str
+    severity: str
+    piece: str
+    message: str
+    at: tuple[tuple[float, float], ...] = ()
+    fix: dict[str, float] = field(default_factory=dict)
+
+
+def piece_findings(piece: str, name: str, region: Polygon, values: Values) -> list[Finding]:
+    """Findings that concern one piece alone."""
+    found = []
+    if not switch(values, "precut"):
+        for hole in region.interiors:
+            inside = Polygon(hole)
+            wide = across(inside)
+            if wide < SCISSORS:
+                spot = inside.representative_point()
+                found.append(Finding(
+                    "cutout_small", "warning", piece,
+                    f"A cut-out of {name} is {wide:.1f} mm across: scissors need about {SCISSORS:g}. "
+                    "Use pre-cut cloth or fill the hole.",
+                    ((round(spot.x, 2), round(spot.y, 2)),),
+                ))  # fmt: skip
+    width = number(values, "cover_width")
+    strip = across(region)
+    if strip < width:
+        spot = region.representative_point()
+        found.append(Finding(
+            "piece_narrow", "warning", piece,
+            f"{name} is {strip:.1f} mm at its widest, narrower than its {width:.1f} mm cover: "
+            "little or no cloth will show.",
+            ((round(spot.x, 2), round(spot.y, 2)),),
+        ))  # fmt: skip
+    inside = width * (1.0 - number(values, "cover_share") / 100.0)
+    kind = choice(values, "tack_kind")
+    deep = number(values, "tack_width" if kind == "zigzag" else "tack_inset")
+    if deep > inside:
+        key = "tack_width" if kind == "zigzag" else "tack_inset"
+        found.append(Finding(
+            "tack_shows", "warning", piece,
+            f"The tack-down of {name} shows {deep - inside:.1f} mm inside its cover.",
+            fix={key: round(max(inside - 0.2, values[key].setting.low), 2)},
+        ))  # fmt: skip
+    return found
+
+
+def field_findings(points: NDArray[np.float64], hoop: Hoop) -> list[Finding]:
+    """Whether every needle point lies in the sewing field; names the next hoop that fits."""
+    if len(points) == 0:
+        return []
+    if hoop.shape == "round":
+        over = np.hypot(points[:, 0], points[:, 1]) - hoop.width / 2
+    else:
+        over = (np.abs(points) - np.array([hoop.width, hoop.height]) / 2).max(axis=1)
+    if float(over.max()) <= 1e-6:
+        return []
+    width, height = 2.0 * np.abs(points).max(axis=0)
+    other = hoop_for(float(width), float(height))
+    worst = points[int(np.argmax(over))]
+    hint = f"the {other.name} field holds it" if other else "no hoop of the library holds it"
+    return [Finding(
+        "outside_field", "error", "",
+        f"The design reaches {float(over.max()):.1f} mm over the {hoop.name} sewing field: {hint}.",
+        ((round(float(worst[0]), 2), round(float(worst[1]), 2)),),
+    )]  # fmt: skip

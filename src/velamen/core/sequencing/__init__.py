@@ -1,0 +1,1 @@
+"""Passes and hand steps in order, joined into one stitch plan."""

@@ -1,0 +1,1 @@
+"""Needle points from geometry: runs, zigzags and satins."""

@@ -1,0 +1,101 @@
+"""Borders round a region: every boundary sewn as a run, a zigzag or a satin with underlay."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+from shapely import Polygon
+
+from velamen.core.geometry.outline import OutlineSamples, Surroundings, sample_outline, surroundings
+from velamen.core.geometry.rails import Rails, match_rails, rail
+from velamen.core.geometry.region import boundaries, clean_ring
+from velamen.core.stitching.run import calm_start, run_round
+from velamen.core.stitching.satin import satin, straightest
+from velamen.core.stitching.strand import Strand, join, strand, tied
+
+Array = NDArray[np.float64]
+
+EDGE_INSET = 0.4  # mm of an edge run from its rail
+LINE_STEP = 0.3  # mm between the points of a line drawn between rails
+UNDERLAY_RUN = 2.5  # mm
+OVERLAP = 1.5  # mm sewn past the start; the trade takes 1 to 2
+
+
+@dataclass(frozen=True)
+class Boundaries:
+    """A region's boundaries, outer first, sampled, with what surrounds each."""
+
+    rings: tuple[Array, ...]
+    outlines: tuple[OutlineSamples, ...]
+    around: Surroundings
+
+
+@lru_cache(maxsize=256)
+def sampled(region: Polygon) -> Boundaries:
+    """Boundaries of a region, sampled; kept, since several passes ask for the same."""
+    rings = boundaries(region)
+    outlines = [sample_outline(ring) for ring in rings]
+    return Boundaries(tuple(rings), tuple(outlines), surroundings(outlines))
+
+
+def run_borders(region: Polygon, role: str, length: float, inset: float = 0.0) -> list[Strand]:
+    """A run on (or `inset` mm inside) every boundary of a region, one strand each."""
+    edge = sampled(region)
+    strands = []
+    for ring, outline in zip(edge.rings, edge.outlines, strict=True):
+        line = ring if inset <= 0 else clean_ring(rail(outline, edge.around, inset, outward=False)[0])
+        strands.append(tied(strand(run_round(calm_start(line), length, OVERLAP), role)))
+    return strands
+
+
+def zigzag_borders(region: Polygon, role: str, outside: float, inside: float, spacing: float) -> list[Strand]:
+    """A zigzag along every boundary, its rails `outside` mm off and `inside` mm on the cloth."""
+    strands = []
+    for rails in _rails(region, outside, inside):
+        start = straightest(rails, 8.0)
+        points = satin(rails, spacing, OVERLAP, start)
+        strands.append(tied(strand(points, role)))
+    return strands
+
+
+def satin_borders(
+    region: Polygon, role: str, outside: float, inside: float, spacing: float, pull: float, underlay: str
+) -> list[Strand]:
+    """A satin with its underlay along every boundary, tied on its middle line.
+
+    outside, inside: finished mm off and on the cloth; pull: mm added to both;
+    underlay: "none", "centre_run" or "edge_run".
+    """
+    strands = []
+    for rails in _rails(region, outside + pull, inside + pull, pull):
+        start = straightest(rails, 8.0)
+        points = satin(rails, spacing, OVERLAP, start)
+        under = _underlay(rails, start, underlay, outside + inside + 2 * pull)
+        middle = _line(rails, 0.5, start, 0.0, 2.0)
+        end = start + OVERLAP
+        back = _line(rails, 0.5, end, 0.0, -2.0)
+        sewn = join([*under, strand(points, role)])
+        strands.append(tied(sewn, first=middle, last=back))
+    return strands
+
+
+def _rails(region: Polygon, outside: float, inside: float, pull: float = 0.0) -> list[Rails]:
+    edge = sampled(region)
+    return [match_rails(outline, edge.around, outside, inside, pull) for outline in edge.outlines]
+
+
+def _underlay(rails: Rails, start: float, kind: str, width: float) -> list[Strand]:
+    inset = min(EDGE_INSET / width, 0.4)
+    shares = {"none": (), "centre_run": (0.5,), "edge_run": (1.0 - inset, inset)}[kind]
+    lines = [_line(rails, share, start, 0.0, rails.length) for share in shares]
+    return [strand(run_round(clean_ring(line), UNDERLAY_RUN, 0.0), "underlay") for line in lines]
+
+
+def _line(rails: Rails, share: float, start: float, begin: float, end: float) -> Array:
+    """Points between the rails at a share of the way in, from one advance to another."""
+    count = max(int(abs(end - begin) / LINE_STEP), 2)
+    outer, inner, _, _ = rails.at(start + np.linspace(begin, end, count + 1))
+    return (1.0 - share) * outer + share * inner

@@ -1,0 +1,147 @@
+"""Runs along lines: even lengths, corners hit, the chord never far from the line."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from velamen.core.geometry.region import clean_ring
+from velamen.core.stitching.strand import every_second
+
+Array = NDArray[np.float64]
+
+CORNER = np.radians(30.0)
+DETAIL = 0.03  # mm of outline detail a run does not follow
+CHORD = 0.1  # mm a chord may leave the line (handbook, section 2)
+SHORTEST = 0.4  # mm
+
+
+def run_along(line: Array, length: float, chord: float = CHORD, shortest: float = SHORTEST) -> Array:
+    """Penetrations of a run along an open line, both ends included: (m, 2).
+
+    line: (n, 2) mm; length: longest stitch in mm; chord: mm a stitch may leave the line.
+
+    >>> import numpy as np
+    >>> run_along(np.array([[0.0, 0.0], [10.0, 0.0]]), 2.5)[:, 0].tolist()
+    [0.0, 2.5, 5.0, 7.5, 10.0]
+    """
+    line = _calm(line)
+    if len(line) < 2:
+        return line
+    side = np.diff(line, axis=0)
+    way = np.concatenate(([0.0], np.cumsum(np.linalg.norm(side, axis=1))))
+    heading = np.arctan2(side[:, 1], side[:, 0])
+    turn = np.abs(np.angle(np.exp(1j * np.diff(heading))))
+    corner = np.concatenate(([True], turn > CORNER, [True]))
+    budget = max(chord - DETAIL, 0.01)
+    stops = _even_stops(way, turn, corner, length, budget, shortest)
+    stops = _mend_chords(line, way, stops, chord)
+    stops = _drop_short(stops, way[corner], shortest)
+    return np.stack([np.interp(stops, way, line[:, 0]), np.interp(stops, way, line[:, 1])], axis=1)
+
+
+def run_round(ring: Array, length: float, overlap: float = 1.5) -> Array:
+    """Penetrations of a run round a closed outline, sewn `overlap` mm past its start."""
+    closed = np.concatenate([ring, ring[:1]])
+    loop = run_along(closed, length)
+    if overlap <= 0 or len(loop) < 3:
+        return loop
+    gap = np.linalg.norm(np.diff(closed, axis=0), axis=1)
+    way = np.concatenate(([0.0], np.cumsum(gap)))
+    overlap = min(overlap, 0.25 * float(way[-1]))
+    upto = np.searchsorted(way, overlap)
+    end = np.array([np.interp(overlap, way, closed[:, 0]), np.interp(overlap, way, closed[:, 1])])
+    tail = run_along(np.concatenate([closed[:upto], end[None]]), length)
+    return np.concatenate([loop, tail[1:]])
+
+
+def start_ring_at(ring: Array, point: Array) -> Array:
+    """The same closed ring beginning at the place nearest to `point`."""
+    closed = shapely.LineString(np.concatenate([ring, ring[:1]]))
+    at = float(shapely.line_locate_point(closed, shapely.Point(point)))
+    gap = np.linalg.norm(np.roll(ring, -1, axis=0) - ring, axis=1)
+    way = np.concatenate(([0.0], np.cumsum(gap)[:-1]))
+    first = shapely.get_coordinates(shapely.line_interpolate_point(closed, at))
+    after = way > at
+    return clean_ring(np.concatenate([first, ring[after], ring[~after]]))
+
+
+def calm_start(ring: Array, window: float = 6.0) -> Array:
+    """The same ring beginning on its calmest stretch, away from corners."""
+    closed = np.concatenate([ring, ring[:1]])
+    line = shapely.LineString(closed)
+    total = float(line.length)
+    spots = np.linspace(0.0, total, 64, endpoint=False)
+    reach = min(window, total / 8) / 2
+    here, back, ahead = (
+        shapely.get_coordinates(shapely.line_interpolate_point(line, np.mod(spots + shift, total)))
+        for shift in (0.0, -reach, reach)
+    )
+    bow = np.linalg.norm(here - 0.5 * (back + ahead), axis=1) / max(reach, 1e-9)
+    return start_ring_at(ring, here[int(np.argmin(np.round(bow, 2)))])
+
+
+def _calm(line: Array) -> Array:
+    if len(line) < 3:
+        return line
+    calm = shapely.simplify(shapely.LineString(line), DETAIL, preserve_topology=False)
+    return np.asarray(shapely.get_coordinates(calm))
+
+
+def _even_stops(
+    way: Array, turn: Array, corner: NDArray[np.bool_], length: float, chord: float, shortest: float
+) -> Array:
+    """Positions along the line: even between corners, closer where the line bends."""
+    gap = np.diff(way)
+    bend = np.where(corner[1:-1], 0.0, turn) / np.maximum(0.5 * (gap[:-1] + gap[1:]), 1e-9)
+    bend = np.concatenate(([0.0], bend, [0.0]))
+    local = np.maximum(bend[:-1], bend[1:])
+    reach = np.clip(np.sqrt(8.0 * chord / np.maximum(local, 1e-9)), shortest, length)
+    effort = np.concatenate(([0.0], np.cumsum(gap / reach)))
+    ends = effort[corner]
+    counts = np.maximum(np.ceil(np.diff(ends) - 1e-6), 1).astype(np.int64)
+    owner = np.repeat(np.arange(len(counts)), counts)
+    nth = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
+    target = ends[owner] + nth / counts[owner] * np.diff(ends)[owner]
+    return np.asarray(np.interp(np.concatenate([target, ends[-1:]]), effort, way))
+
+
+def _mend_chords(line: Array, way: Array, stops: Array, chord: float) -> Array:
+    """Adds the farthest point of the line wherever a chord leaves it by too much."""
+    for _ in range(8):
+        spot = np.stack([np.interp(stops, way, line[:, 0]), np.interp(stops, way, line[:, 1])], axis=1)
+        owner = np.clip(np.searchsorted(stops, way, side="right") - 1, 0, len(stops) - 2)
+        base = spot[owner]
+        along = spot[owner + 1] - base
+        size = np.maximum(np.linalg.norm(along, axis=1), 1e-9)
+        rel = line - base
+        share = np.clip(np.einsum("ij,ij->i", rel, along) / size**2, 0.0, 1.0)
+        off = np.linalg.norm(rel - share[:, None] * along, axis=1)
+        worst = np.zeros(len(stops) - 1)
+        np.maximum.at(worst, owner, off)
+        bad = (off > chord) & (off >= worst[owner] - 1e-12)
+        if not bad.any():
+            break
+        stops = np.union1d(stops, way[bad])
+    return stops
+
+
+def _drop_short(stops: Array, corners: Array, shortest: float) -> Array:
+    """Drops points closer than `shortest` to the one before; corners win over others."""
+    fixed = np.isin(stops, corners)
+    fixed[[0, -1]] = True
+    for _ in range(8):
+        gap = np.diff(stops)
+        close = np.flatnonzero(gap < shortest)
+        if len(close) == 0:
+            break
+        drop = np.where(fixed[close + 1], close, close + 1)
+        drop = drop[(drop > 0) & (drop < len(stops) - 1)]
+        drop = every_second(np.unique(drop))
+        if len(drop) == 0:
+            break
+        keep = np.ones(len(stops), dtype=bool)
+        keep[drop] = False
+        stops, fixed = stops[keep], fixed[keep]
+    return stops

@@ -1,0 +1,95 @@
+"""Satin and zigzag along a closed outline, between matched rails.
+
+Spacing holds on whichever rail moves faster (the outside of every turn). On the slower
+one penetrations that would crowd are pulled back along their own stitch, in levels that
+double, so that every depth keeps its distance: the "short stitches" of the trade.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import KDTree
+
+from velamen.core.geometry.rails import Rails
+
+Array = NDArray[np.float64]
+
+LEVELS = 5  # at most every 32nd stitch runs the whole width
+KNOT = 0.25  # mm across, in which at most four needle points may fall
+KNOT_POINTS = 4
+KNOT_ROUNDS = 4
+DEEPEST = 0.8  # a short stitch keeps at least a fifth of its length
+
+
+def satin(rails: Rails, spacing: float, overlap: float = 1.5, start: float = 0.0, crowd: float = 0.25) -> Array:
+    """Penetrations of a satin round a closed outline, outer and inner by turns: (n, 2).
+
+    spacing: mm between neighbouring penetrations on the faster rail; overlap: mm sewn
+    past the start, between the first penetrations; start: advance in mm of the first;
+    crowd: mm below which neighbours on the slower rail are pulled back. The value of crowd
+    is the handbook's limit for the inner rail of a tight curve.
+    """
+    count = max(round(rails.length / spacing), 3)
+    pitch = rails.length / (count + 0.5)
+    more = max(round(overlap / pitch), 1)
+    position: Array = start + 0.5 * pitch * np.arange(2 * (count + more) + 1, dtype=np.float64)
+    outer, inner, _, _ = rails.at(position)
+    _, _, before_outer, before_inner = rails.at(position - pitch / 2)
+    _, _, after_outer, after_inner = rails.at(position + pitch / 2)
+    outer_gap = after_outer - before_outer
+    inner_gap = after_inner - before_inner
+    limit = min(crowd, 0.625 * pitch)
+
+    nth = np.arange(len(position)) // 2
+    out = np.arange(len(position)) % 2 == 0
+    own_gap = np.where(out, outer_gap, inner_gap)
+    far_gap = np.where(out, inner_gap, outer_gap)
+    back = _pull_back(own_gap, far_gap, nth, limit)[:, None]
+    own = np.where(out[:, None], outer, inner)
+    far = np.where(out[:, None], inner, outer)
+    return _spread_knots((1.0 - back) * own + back * far)
+
+
+def straightest(rails: Rails, window: float) -> float:
+    """Advance in mm at which both rails run most evenly over `window` mm: a calm start."""
+    step = np.diff(rails.advance)
+    uneven = np.abs(np.diff(rails.outer_way) - np.diff(rails.inner_way)) / np.maximum(step, 1e-9)
+    count = len(uneven)
+    half = min(max(int(window / max(rails.length / count, 1e-9)) // 2, 1), (count - 1) // 2)
+    padded = np.concatenate([uneven[-half:], uneven, uneven[:half]])
+    summed = np.concatenate(([0.0], np.cumsum(padded)))
+    width = 2 * half + 1
+    mean = (summed[width:] - summed[:-width])[:count]
+    return float(rails.advance[int(np.argmin(np.round(mean / width, 3)))])
+
+
+def _spread_knots(points: Array) -> Array:
+    """Needle points where no more than four fall into one small circle.
+
+    Where the two sides of a sharp corner interlock, every second crowded point goes back
+    along its stitches.
+    """
+    for _ in range(KNOT_ROUNDS):
+        crowd = KDTree(points).query_ball_point(points, KNOT / 2, return_length=True)
+        tight = np.flatnonzero(crowd > KNOT_POINTS)
+        tight = tight[(tight > 0) & (tight < len(points) - 1)][::2]
+        if len(tight) == 0:
+            break
+        way = 0.5 * (points[tight - 1] + points[tight + 1]) - points[tight]
+        length = np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-9)
+        points = points.copy()
+        points[tight] += way / length * np.minimum(1.5 * KNOT, 0.5 * length)
+    return points
+
+
+def _pull_back(own_gap: Array, far_gap: Array, nth: NDArray[np.int64], limit: float) -> Array:
+    """Share of its stitch by which each penetration is pulled back from its rail."""
+    gap = np.maximum(own_gap, 1e-6)
+    needed = np.clip(np.ceil(np.log2(limit / gap)), 0, LEVELS)
+    level = np.zeros(len(nth))
+    for power in range(1, LEVELS + 1):
+        level[nth % (1 << power) == 0] = power
+    widening = np.maximum(far_gap - own_gap, 1e-6)
+    share = (limit / 2.0**level - own_gap) / widening
+    return np.where(level >= needed, 0.0, np.clip(share, 0.0, DEEPEST))

@@ -1,0 +1,106 @@
+"""Strands: stretches of sewing with one thread, each stitch knowing its role, tied at both ends."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+
+ROLES = (
+    "basting", "knockdown", "lace_net", "lace_border", "lace_edge", "motif", "placement", "tack",
+    "second_tack", "trim_guide", "cover", "outline", "raw_edge", "cap", "column", "foam_tack",
+    "perforation", "channel", "bar", "cut_outline", "underlay", "decoration", "travel", "tie",
+    "lettering", "ground", "border",
+)  # fmt: skip
+CODE = {role: code for code, role in enumerate(ROLES)}
+
+TIE = 0.5  # mm, length of a tie stitch
+TIES = 3  # stitches
+LONGEST = 12.1  # mm a machine sews in one stitch
+DROP = 0.3  # mm; shorter stitches break thread (handbook, section 2)
+
+
+@dataclass(frozen=True)
+class Strand:
+    """Needle points (n, 2) in mm and the role code (n,) of the stitch that ends at each."""
+
+    xy: Array
+    role: NDArray[np.uint8]
+
+
+def strand(xy: Array, role: str) -> Strand:
+    """A strand of one role, stitches too short to sew dropped."""
+    xy = xy[long_enough(xy)]
+    return Strand(xy, np.full(len(xy), CODE[role], dtype=np.uint8))
+
+
+def join(strands: list[Strand]) -> Strand:
+    """Strands sewn one after another without a trim, stitches too short to sew dropped, too long ones divided."""
+    xy = np.concatenate([part.xy for part in strands])
+    role = np.concatenate([part.role for part in strands])
+    keep = long_enough(xy)
+    return short_enough(Strand(xy[keep], role[keep]))
+
+
+def short_enough(part: Strand) -> Strand:
+    """The strand with every stitch longer than a machine sews divided evenly."""
+    gap = np.linalg.norm(np.diff(part.xy, axis=0), axis=1)
+    pieces = np.maximum(np.ceil(gap / LONGEST), 1).astype(np.int64)
+    if (pieces == 1).all():
+        return part
+    owner = np.repeat(np.arange(len(pieces)), pieces)
+    nth = np.arange(pieces.sum()) - np.repeat(np.cumsum(pieces) - pieces, pieces) + 1
+    share = (nth / pieces[owner])[:, None]
+    inner = (1.0 - share) * part.xy[owner] + share * part.xy[owner + 1]
+    return Strand(np.concatenate([part.xy[:1], inner]), np.concatenate([part.role[:1], part.role[owner + 1]]))
+
+
+def tie(line: Array) -> Strand:
+    """Tie stitches to and fro along the first half millimetre of a line.
+
+    line: (n, 2), its first point being where the sewing starts or ends.
+    """
+    way = np.concatenate(([0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))))
+    far = np.array([np.interp(TIE, way, line[:, 0]), np.interp(TIE, way, line[:, 1])])
+    places = np.stack([line[0], far])[np.arange(TIES + 1) % 2]
+    return Strand(places, np.full(TIES + 1, CODE["tie"], dtype=np.uint8))
+
+
+def tied(part: Strand, first: Array | None = None, last: Array | None = None) -> Strand:
+    """A strand with ties at both ends.
+
+    first, last: lines inside the object along which to tie; the strand's own ends otherwise.
+    """
+    ahead = tie(part.xy if first is None else first)
+    behind = tie(part.xy[::-1] if last is None else last)
+    if first is None:
+        part = Strand(part.xy[1:], part.role[1:])
+    if last is None:
+        behind = Strand(behind.xy[1:], behind.role[1:])
+    return join([ahead, part, behind])
+
+
+def long_enough(xy: Array) -> NDArray[np.int64]:
+    """Indices of needle points, those closer than 0.3 mm to the one before left out; both ends kept."""
+    kept = np.arange(len(xy))
+    for _ in range(12):
+        gap = np.linalg.norm(np.diff(xy[kept], axis=0), axis=1)
+        short = np.flatnonzero(gap < DROP) + 1
+        if len(short) == 0 or len(kept) <= 2:
+            break
+        short[short == len(kept) - 1] -= 1
+        short = np.unique(short[short > 0])
+        if len(short) == 0:
+            break
+        kept = np.delete(kept, every_second(short))
+    return kept
+
+
+def every_second(index: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Of each unbroken run of sorted indices the first, third, fifth and so on."""
+    begins = np.concatenate(([True], np.diff(index) > 1))
+    begin = np.maximum.accumulate(np.where(begins, np.arange(len(index)), 0))
+    return np.asarray(index[(np.arange(len(index)) - begin) % 2 == 0])

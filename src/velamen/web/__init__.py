@@ -1,0 +1,1 @@
+"""The web application: thin views over the core; no computation of stitches here."""

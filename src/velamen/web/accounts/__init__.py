@@ -1,0 +1,1 @@
+"""People and the shops they belong to."""

@@ -1,0 +1,1 @@
+"""The five stages of one job."""

@@ -1,0 +1,107 @@
+"""Edits of a job document: pure changes, then one save on top of the revision they saw."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from velamen.core.artwork.svg import MAX_BYTES, Artwork, read_svg
+from velamen.core.bring_in import bring_in, fitting_hoop
+from velamen.core.building import values_of
+from velamen.core.constructions import construction
+from velamen.core.errors import BadInput
+from velamen.core.job import Job, Piece, change, check_job
+from velamen.core.materials.colour import nearest_thread
+from velamen.core.materials.library import cloths, pick, threads
+from velamen.web.jobs import history
+from velamen.web.jobs import models as stored
+
+
+def save_edit(request: Any, job: stored.Job, edit: Callable[[Job], Job], label: str) -> stored.Job:
+    """Applies an edit to the revision the person saw and saves it; unchanged documents are not saved."""
+    base = seen_revision(request, job)
+    before = job.revisions.filter(number=base).first() or job.head
+    document = before.read()
+    changed = check_job(edit(document))
+    if changed == document and base == job.head.number:
+        return job
+    return history.save(job, base, request.user, changed, label)
+
+
+def seen_revision(request: Any, job: stored.Job) -> int:
+    """The revision number the form was made from."""
+    text = request.POST.get("revision", "")
+    if not text.isdecimal() or len(text) > 9:
+        raise BadInput("The form does not say which version it belongs to: reload the page.")
+    return int(text)
+
+
+def piece_of(document: Job, piece_id: str) -> Piece | None:
+    """A piece by id."""
+    return next((piece for piece in document.pieces if piece.id == piece_id), None)
+
+
+def with_piece(document: Job, piece: Piece) -> Job:
+    """The document with a piece replaced by another of the same id."""
+    return change(document, pieces=[piece if one.id == piece.id else one for one in document.pieces])
+
+
+def set_own(document: Job, piece_id: str, key: str, text: str | None) -> Job:
+    """Sets a value of one's own, or takes it back to the matched one when text is None."""
+    piece = _wanted(document, piece_id)
+    setting = construction(piece.construct).setting(key)
+    if setting is None:
+        raise BadInput(f"There is no value {key[:40]!r} on {piece.name}: reload the page.")
+    own = {name: value for name, value in piece.own.items() if name != key}
+    if text is not None:
+        value = setting.read(text)
+        matched = values_of(change(piece, own=own), document.brief)[key].matched
+        if key in piece.own or value != matched:
+            own[key] = value
+    return with_piece(document, change(piece, own=own))
+
+
+def set_makeup(document: Job, piece_id: str, name: str, cloth: str, thread: str) -> Job:
+    """Names a piece and gives it cloth and thread; "nearest" takes the thread nearest to the cloth."""
+    piece = _wanted(document, piece_id)
+    pick(cloths(), cloth, "cloth")
+    if thread == "nearest":
+        thread = nearest_thread(cloths()[cloth].colour).key
+    pick(threads(), thread, "thread")
+    name = " ".join(name.split())[:60] or piece.name
+    return with_piece(document, change(piece, name=name, cloth=cloth, thread=thread))
+
+
+def add_own(document: Job, piece_id: str, values: dict[str, float]) -> Job:
+    """Sets several values of one's own at once."""
+    for key, value in values.items():
+        document = set_own(document, piece_id, key, str(value))
+    return document
+
+
+def remove(document: Job, piece_id: str) -> Job:
+    """Takes a piece and, when nothing else uses it, its shape out of the job."""
+    gone = _wanted(document, piece_id)
+    pieces = [piece for piece in document.pieces if piece.id != piece_id]
+    used = {piece.shape for piece in pieces}
+    shapes = [shape for shape in document.shapes if shape.id != gone.shape or shape.id in used]
+    return change(document, pieces=pieces, shapes=shapes)
+
+
+def bring_in_upload(document: Job, upload: Any, whole_brief: bool = False) -> tuple[Job, Artwork]:
+    """The document with an uploaded SVG's regions added. whole_brief: also choose the hoop."""
+    if upload.size > MAX_BYTES:
+        raise BadInput(
+            f"The file is {upload.size / 1e6:.0f} MB: at most {MAX_BYTES // 1_000_000} MB of SVG are read."
+        )
+    artwork = read_svg(upload.read())
+    if whole_brief and (hoop := fitting_hoop(artwork)):
+        document = change(document, brief=change(document.brief, hoop=hoop))
+    return check_job(bring_in(document, artwork, "applique")), artwork
+
+
+def _wanted(document: Job, piece_id: str) -> Piece:
+    piece = piece_of(document, piece_id)
+    if piece is None:
+        raise BadInput("That piece is no longer in the job: reload the page.")
+    return piece

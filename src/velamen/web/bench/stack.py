@@ -1,0 +1,67 @@
+"""The stack as it is drawn: materials and passes, last sewn on top."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from velamen.core.building import Build, BuiltPiece
+from velamen.core.materials.library import bases, cloths, hoops, stabilizers, threads, toppings
+
+
+@dataclass(frozen=True)
+class PieceRows:
+    """One piece in the stack: its rows, top first, and what is true of all of it."""
+
+    built: BuiltPiece
+    rows: list[dict[str, Any]]
+    stitches: int
+    colour: str
+    thread: str
+
+
+def stack_of(build: Build) -> dict[str, Any]:
+    """Pieces top first, then base and stabilizer, for the template."""
+    pieces = [_piece(built, build) for built in reversed(build.pieces)]
+    brief = build.job.brief
+    base = bases()[brief.base]
+    stabilizer = stabilizers()[brief.stabilizer]
+    layers = brief.stabilizer_layers if stabilizer.thickness else 0
+    return {
+        "pieces": pieces,
+        "base": base,
+        "base_band": _band(base.thickness + base.pile),
+        "stabilizer": stabilizer,
+        "layers": layers,
+        "stabilizer_band": _band(stabilizer.thickness * layers),
+        "topping": toppings()[brief.topping],
+        "hoop": hoops()[brief.hoop],
+    }
+
+
+def _band(thickness: float) -> int:
+    """Height in px of a material band: 10 px a mm, thin sheets kept visible."""
+    return max(4, min(round(10 * thickness), 64)) if thickness else 0
+
+
+def _piece(built: BuiltPiece, build: Build) -> PieceRows:
+    plan, rows = build.plan, []
+    own = built.piece.id
+    items = [(block.first, "pass", block) for block in plan.blocks if block.piece == own]
+    items += [(stop.row, "step", stop) for stop in plan.stops if stop.step.piece == own]
+    number = {stop.row: nth for nth, stop in enumerate(plan.stops, 1)}
+    for row, kind, item in sorted(items, key=lambda entry: entry[0]):
+        if kind == "pass":
+            rows.append({
+                "kind": "pass", "row": row, "role": item.role, "label": item.label,
+                "stitches": len(plan.stitches(item)), "colour": threads()[item.thread].colour,
+            })  # fmt: skip
+            continue
+        rows.append({"kind": "step", "row": row, "label": item.step.label, "text": item.step.text,
+                     "nth": number[row], "does": item.step.kind})  # fmt: skip
+        if item.step.kind == "lay":
+            cloth = cloths()[item.step.cloth]
+            rows.append({"kind": "cloth", "row": row, "label": cloth.name, "colour": cloth.colour})
+    total = sum(entry["stitches"] for entry in rows if entry["kind"] == "pass")
+    colour = cloths()[built.piece.cloth].colour
+    return PieceRows(built, rows[::-1], total, colour, threads()[built.piece.thread].colour)

@@ -1,0 +1,240 @@
+"""Brief, Artwork, Build and Prove of one job, and the edits made there."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views import View
+from django.views.decorators.http import condition, require_GET, require_POST
+
+from velamen.core.building import values_of
+from velamen.core.errors import BadInput
+from velamen.core.formats.plan_binary import plan_binary
+from velamen.core.job import Job as Document
+from velamen.core.job import Piece, brief_for, change
+from velamen.web.bench import edits
+from velamen.web.bench.forms import ArtworkForm, BriefForm
+from velamen.web.bench.panels import asks_for, matters, piece_context, stage, value_changes
+from velamen.web.bench.plans import build_of, tag_of
+from velamen.web.bench.proofs import proof_context
+from velamen.web.jobs import history
+from velamen.web.jobs.models import Job
+from velamen.web.jobs.views import shop_job
+
+
+class BriefView(View):
+    """What the job is sewn on, and what follows from it."""
+
+    def get(self, request: HttpRequest, job_id: int) -> HttpResponse:
+        job = shop_job(request, job_id)
+        document = job.head.read()
+        known = {key: getattr(document.brief, key) for key in document.brief.__struct_fields__}
+        form = BriefForm(initial={**known, "name": document.name, "revision": job.head.number})
+        return self._show(request, job, form)
+
+    def post(self, request: HttpRequest, job_id: int) -> HttpResponse:
+        job = shop_job(request, job_id)
+        form = BriefForm(request.POST)
+        if not form.is_valid():
+            return self._show(request, job, form, status=422)
+        before = job.head.read()
+        name, brief = form.cleaned_data["name"], form.brief()
+        if "asked" in request.POST:
+            brief = brief_for(brief.base, brief.hoop)
+        job = edits.save_edit(request, job, lambda doc: change(doc, name=name, brief=brief), "Brief changed")
+        request.session["brief_changes"] = value_changes(before, job.head.read())
+        return redirect("brief", job.pk)
+
+    def _show(self, request: HttpRequest, job: Job, form: BriefForm, status: int = 200) -> HttpResponse:
+        document = job.head.read()
+        context = stage(request, job, "brief") | {
+            "form": form,
+            "follows": _follows(document),
+            "asks": asks_for(document.brief),
+            "changes": request.session.pop("brief_changes", None),
+        }
+        return render(request, "bench/brief.html", context, status=status)
+
+
+def _follows(document: Document) -> list[Any]:
+    """Matched values of an appliqué under a brief, those that matter."""
+    values = values_of(Piece("p0", "", "s0"), document.brief)
+    return [value for value in values.values() if matters(value, values)]
+
+
+class ArtworkView(View):
+    """Shapes of the job; artwork is brought in here."""
+
+    def get(self, request: HttpRequest, job_id: int) -> HttpResponse:
+        return self._show(request, shop_job(request, job_id), None)
+
+    def post(self, request: HttpRequest, job_id: int) -> HttpResponse:
+        job = shop_job(request, job_id)
+        form = ArtworkForm(request.POST, request.FILES)
+        if not form.is_valid():
+            return self._show(request, job, form, status=422)
+        notes: list[str] = []
+
+        def bring(document: Any) -> Any:
+            changed, artwork = edits.bring_in_upload(document, form.cleaned_data["artwork"], not document.pieces)
+            notes.extend(artwork.notes)
+            return changed
+
+        try:
+            job = edits.save_edit(request, job, bring, "Artwork brought in")
+        except BadInput as error:
+            form.add_error("artwork", str(error))
+            return self._show(request, job, form, status=422)
+        for note in notes:
+            messages.info(request, note)
+        return redirect("artwork", job.pk)
+
+    def _show(self, request: HttpRequest, job: Job, form: Any, status: int = 200) -> HttpResponse:
+        form = form or ArtworkForm(initial={"revision": job.head.number})
+        document = job.head.read()
+        context = stage(request, job, "artwork") | {
+            "form": form,
+            "build": build_of(job.head),
+            "doc": document,
+        }
+        return render(request, "bench/artwork.html", context, status=status)
+
+
+@require_GET
+def build(request: HttpRequest, job_id: int) -> HttpResponse:
+    """Stack, cloth, values and Sew line."""
+    job = shop_job(request, job_id)
+    context = stage(request, job, "build") | piece_context(job, request.GET.get("piece"))
+    return render(request, "bench/build.html", context)
+
+
+@require_GET
+def prove(request: HttpRequest, job_id: int) -> HttpResponse:
+    """Findings and proofs."""
+    job = shop_job(request, job_id)
+    return render(request, "bench/prove.html", stage(request, job, "prove") | proof_context(job))
+
+
+def _plan_tag(request: HttpRequest, job_id: int) -> str | None:
+    job = Job.objects.filter(pk=job_id, shop=request.shop).select_related("head").first()
+    return tag_of(job.head) if job else None
+
+
+@require_GET
+@condition(etag_func=_plan_tag)
+def plan_data(request: HttpRequest, job_id: int) -> HttpResponse:
+    """The plan as a binary block for the canvas."""
+    job = shop_job(request, job_id)
+    answer = HttpResponse(plan_binary(build_of(job.head)), content_type="application/octet-stream")
+    answer["Cache-Control"] = "private, no-cache"
+    return answer
+
+
+@require_GET
+def piece_panel(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
+    """Stack and values with another piece chosen."""
+    return _panels(request, shop_job(request, job_id), piece)
+
+
+@require_POST
+def set_value(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
+    """Sets one value of a piece, or takes the matched one again."""
+    job = shop_job(request, job_id)
+    key = request.POST.get("key", "")
+    text = None if "matched" in request.POST else request.POST.get(key, "")
+    label = f"{key.replace('_', ' ')} {'matched' if text is None else text}"
+    try:
+        job = edits.save_edit(request, job, lambda doc: edits.set_own(doc, piece, key, text), label)
+    except BadInput as error:
+        return _panels(request, job, piece, status=422, wrong={"key": key, "text": text, "why": str(error)})
+    return _panels(request, job, piece, changed=True)
+
+
+@require_POST
+def set_makeup(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
+    """Name, cloth and thread of a piece."""
+    job = shop_job(request, job_id)
+    name, cloth, thread = (request.POST.get(key, "") for key in ("name", "cloth", "thread"))
+    job = edits.save_edit(
+        request,
+        job,
+        lambda doc: edits.set_makeup(doc, piece, name, cloth, thread),
+        f"{name}: cloth and thread",
+    )
+    return _panels(request, job, piece, changed=True)
+
+
+@require_POST
+def remove_piece(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
+    """Takes a piece out of the job."""
+    job = edits.save_edit(request, shop_job(request, job_id), lambda doc: edits.remove(doc, piece), "Piece removed")
+    return redirect("artwork", job.pk)
+
+
+@require_POST
+def apply_fix(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
+    """Sets the values that a finding or a proof offers."""
+    job = shop_job(request, job_id)
+    try:
+        values = {str(key): float(value) for key, value in json.loads(request.POST.get("values", "")).items()}
+    except (ValueError, AttributeError, TypeError):
+        raise BadInput("That fix cannot be read: reload the page.") from None
+    edits.save_edit(request, job, lambda doc: edits.add_own(doc, piece, values), "Fix taken")
+    return redirect("prove", job.pk)
+
+
+@require_POST
+def undo(request: HttpRequest, job_id: int) -> HttpResponse:
+    """One revision back."""
+    return _moved(request, job_id, history.undo)
+
+
+@require_POST
+def redo(request: HttpRequest, job_id: int) -> HttpResponse:
+    """One revision forward."""
+    return _moved(request, job_id, history.redo)
+
+
+@require_POST
+def take(request: HttpRequest, job_id: int, number: int) -> HttpResponse:
+    """Makes a version kept from a conflict the newest."""
+    job = shop_job(request, job_id)
+    if not job.revisions.filter(number=number).exists():
+        raise BadInput(f"There is no version {number} of this job: reload the page.")
+    history.take(job, number, request.user)
+    return _onward(request, job)
+
+
+def _moved(request: HttpRequest, job_id: int, move: Any) -> HttpResponse:
+    job = shop_job(request, job_id)
+    move(job, edits.seen_revision(request, job))
+    return _onward(request, job)
+
+
+def _onward(request: HttpRequest, job: Job) -> HttpResponse:
+    """Back to the stage the person works in."""
+    where = request.POST.get("stage", "build")
+    where = where if where in ("brief", "artwork", "build", "prove", "hand-over") else "build"
+    answer = redirect(where, job.pk)
+    if request.htmx:
+        answer = HttpResponse(status=204, headers={"HX-Redirect": answer["Location"]})
+    return answer
+
+
+def _panels(
+    request: HttpRequest,
+    job: Job,
+    piece: str | None,
+    changed: bool = False,
+    wrong: Any = None,
+    status: int = 200,
+) -> HttpResponse:
+    context = stage(request, job, "build") | piece_context(job, piece) | {"wrong": wrong, "partial": True}
+    answer = render(request, "bench/_panels.html", context, status=status)
+    if changed:
+        answer["HX-Trigger"] = "plan-changed"
+    return answer

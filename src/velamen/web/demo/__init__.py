@@ -1,0 +1,1 @@
+"""The demo shop: Ormsel Loft, sewing for the Tidelight Regatta. All made up."""

@@ -1,0 +1,1 @@
+"""Files out of a job."""

@@ -1,0 +1,73 @@
+"""The Hand over stage and its files."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET
+
+from velamen.core.errors import BadInput
+from velamen.core.formats.folder import files_of
+from velamen.core.job import write_job
+from velamen.core.materials.library import bases, hoops, stabilizers, threads, toppings
+from velamen.web.bench.panels import stage
+from velamen.web.bench.plans import build_of
+from velamen.web.jobs.models import Job
+from velamen.web.jobs.views import shop_job
+
+KINDS = {
+    "stitches.csv": ("Stitch file", "every needle point, jump, trim and stop", "text/csv"),
+    "cut.svg": ("Cut file", "the outline of every cloth piece at true size", "image/svg+xml"),
+    "report.json": ("Report", "figures, values with reasons, findings and proofs", "application/json"),
+    "job.json": ("Job", "the editable job, to keep beside the stitch file", "application/json"),
+}
+
+
+@require_GET
+def hand_over(request: HttpRequest, job_id: int) -> HttpResponse:
+    """Files, figures and what the person at the machine does at every stop."""
+    job = shop_job(request, job_id)
+    build = build_of(job.head)
+    brief = build.job.brief
+    context = stage(request, job, "hand-over") | {
+        "build": build,
+        "files": _listed(job) if build.pieces else [],
+        "base": bases()[brief.base],
+        "stabilizer": stabilizers()[brief.stabilizer],
+        "topping": toppings()[brief.topping],
+        "hoop": hoops()[brief.hoop],
+        "threads": [threads()[key] for key in build.plan.threads],
+        "errors": [finding for finding in build.findings if finding.severity == "error"],
+        "open": [finding for finding in build.findings if finding.severity == "warning"],
+    }
+    return render(request, "handover/hand_over.html", context)
+
+
+@require_GET
+def download(request: HttpRequest, job_id: int, name: str) -> HttpResponse:
+    """One file, under a name made of the job's."""
+    job = shop_job(request, job_id)
+    if name not in KINDS:
+        raise Http404
+    contents = _contents(job)
+    answer = HttpResponse(contents[name], content_type=KINDS[name][2])
+    stem = slugify(job.name)[:60] or "job"
+    answer["Content-Disposition"] = f'attachment; filename="{stem}-{name}"'
+    return answer
+
+
+def _contents(job: Job) -> dict[str, bytes]:
+    build = build_of(job.head)
+    if not build.pieces:
+        raise BadInput("The job has no pieces yet: bring in artwork first.")
+    return files_of(build) | {"job.json": write_job(build.job)}
+
+
+def _listed(job: Job) -> list[dict[str, Any]]:
+    return [
+        {"name": name, "title": KINDS[name][0], "about": KINDS[name][1], "size": len(data)}
+        for name, data in _contents(job).items()
+    ]

@@ -1,0 +1,1 @@
+"""Jobs, their revisions, and the board."""

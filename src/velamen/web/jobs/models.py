@@ -1,0 +1,52 @@
+"""Jobs and their revisions."""
+
+from django.conf import settings
+from django.db import models
+
+from velamen.core.job import Job as Document
+from velamen.core.job import read_job
+from velamen.web.accounts.models import Shop
+
+
+class Job(models.Model):
+    """A piece of work of one shop; head is the revision that is shown."""
+
+    shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="jobs")
+    name = models.CharField(max_length=80)
+    head = models.ForeignKey("Revision", null=True, on_delete=models.PROTECT, related_name="+")
+    created = models.DateTimeField(auto_now_add=True)
+    updated = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["-updated", "-id"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Revision(models.Model):
+    """One state of a job, never changed and never deleted while the job exists.
+
+    aside: a version kept from a conflict, outside the line of undo and redo.
+    """
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="revisions")
+    number = models.PositiveIntegerField()
+    parent = models.ForeignKey("self", null=True, on_delete=models.PROTECT, related_name="children")
+    document = models.TextField()
+    digest = models.CharField(max_length=32)
+    label = models.CharField(max_length=120)
+    aside = models.BooleanField(default=False)
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["job", "number"], name="one_number_a_job")]
+
+    def __str__(self) -> str:
+        return f"{self.job} {self.number}"
+
+    def read(self) -> Document:
+        """The job document of this revision."""
+        return read_job(self.document.encode())

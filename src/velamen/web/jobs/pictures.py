@@ -1,0 +1,37 @@
+"""Pictures of a job's shapes as SVG, for the board and the stages."""
+
+from __future__ import annotations
+
+from html import escape
+
+from velamen.core.job import Job
+from velamen.core.materials.library import bases, cloths
+
+MARGIN = 6.0
+
+
+def job_picture(job: Job) -> str:
+    """Every piece in its cloth colour on the base, seen from above."""
+    base = bases()[job.brief.base]
+    points = [point for shape in job.shapes for point in shape.rings[0]]
+    xs = [x for x, _ in points] or [-50.0, 50.0]
+    ys = [y for _, y in points] or [-50.0, 50.0]
+    left, top = min(xs) - MARGIN, min(ys) - MARGIN
+    width, height = max(xs) - left + MARGIN, max(ys) - top + MARGIN
+    shapes = {shape.id: shape for shape in job.shapes}
+    paths = [
+        f'<path d="{ring_path(shapes[piece.shape].rings)}" fill="{cloths()[piece.cloth].colour}" '
+        f'fill-rule="evenodd" stroke="#00000055" stroke-width="0.8"><title>{escape(piece.name)}</title></path>'
+        for piece in job.pieces
+    ]
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{left:.2f} {top:.2f} {width:.2f} {height:.2f}">'
+        f'<rect x="{left:.2f}" y="{top:.2f}" width="{width:.2f}" height="{height:.2f}" fill="{base.colour}"/>'
+        + "".join(paths)
+        + "</svg>"
+    )
+
+
+def ring_path(rings: list[list[tuple[float, float]]]) -> str:
+    """SVG path data of rings."""
+    return "".join("M" + "L".join(f"{x:.2f},{y:.2f}" for x, y in ring) + "Z" for ring in rings)

@@ -1,0 +1,1 @@
+"""Tags for templates."""

@@ -1,0 +1,110 @@
+"""Icons, numbers and swatches for templates."""
+
+from __future__ import annotations
+
+from functools import cache
+from pathlib import Path
+
+import numpy as np
+from django import template
+from django.utils.html import format_html
+from django.utils.safestring import SafeString, mark_safe
+from shapely import Polygon
+
+from velamen.core.building import BuiltPiece
+from velamen.core.formats.cut_file import path_data
+from velamen.core.materials.library import cloths
+from velamen.core.sequencing.plan import StitchPlan
+
+register = template.Library()
+ICONS = Path(__file__).resolve().parents[2] / "static" / "vendor" / "icons"
+
+
+@cache
+def _icon(name: str) -> str:
+    text = (ICONS / f"{name}.svg").read_text(encoding="utf-8")
+    return text.replace("<svg ", '<svg aria-hidden="true" focusable="false" ', 1)
+
+
+@register.simple_tag
+def icon(name: str) -> SafeString:
+    """An icon, hidden from screen readers: its control has a name of its own."""
+    return mark_safe(_icon(name))
+
+
+@register.filter
+def spaced(number: float) -> str:
+    """A count with hard spaces between thousands."""
+    return f"{int(number):,}".replace(",", "\u00a0")
+
+
+@register.filter
+def minutes(seconds: float) -> str:
+    """Seconds as minutes and seconds."""
+    whole = round(float(seconds))
+    return f"{whole // 60} min {whole % 60:02d} s" if whole >= 60 else f"{whole} s"
+
+
+@register.simple_tag
+def swatch(colour: str) -> SafeString:
+    """A small field of colour."""
+    return format_html(
+        '<svg class="swatch" viewBox="0 0 20 14" aria-hidden="true"><rect width="20" height="14" rx="2" '
+        'fill="{}"/></svg>',
+        colour,
+    )
+
+
+CORDS = {
+    "placement": "2 2.4",
+    "tack": "5 2.4",
+    "cover": "",
+}
+
+
+@register.simple_tag
+def cord(role: str, colour: str) -> SafeString:
+    """A pass as a cord: dashed for what holds or shows, full for what covers."""
+    width = 7 if role == "cover" else 3
+    return format_html(
+        '<svg class="cord" viewBox="0 0 34 10" aria-hidden="true">'
+        '<line x1="4" y1="5" x2="30" y2="5" stroke="{}" stroke-width="{}" stroke-linecap="{}" '
+        'stroke-dasharray="{}"/></svg>',
+        colour, width, "round" if role == "cover" else "butt", CORDS.get(role, ""),
+    )  # fmt: skip
+
+
+@register.simple_tag
+def band(colour: str, height: int, kind: str = "cloth") -> SafeString:
+    """A material as a band of its true relative thickness."""
+    return format_html(
+        '<svg class="band band-{}" preserveAspectRatio="none" viewBox="0 0 100 {}" height="{}" '
+        'aria-hidden="true"><rect width="100" height="{}" fill="{}"/></svg>',
+        kind, height, height, height, colour,
+    )  # fmt: skip
+
+
+@register.filter
+def size_mm(region: Polygon) -> str:
+    """Width and height of a region in mm."""
+    left, top, right, bottom = region.bounds
+    return f"{right - left:.1f} × {bottom - top:.1f} mm"
+
+
+@register.simple_tag
+def cloth_shape(built: BuiltPiece) -> SafeString:
+    """A piece's outline in its cloth colour, small."""
+    left, top, right, bottom = built.work.region.bounds
+    edge = 0.04 * max(right - left, bottom - top)
+    return format_html(
+        '<svg class="shape" viewBox="{} {} {} {}" aria-hidden="true">'
+        '<path d="{}" fill="{}" fill-rule="evenodd"/></svg>',
+        f"{left - edge:.2f}", f"{top - edge:.2f}", f"{right - left + 2 * edge:.2f}",
+        f"{bottom - top + 2 * edge:.2f}", path_data(built), cloths()[built.piece.cloth].colour,
+    )  # fmt: skip
+
+
+@register.simple_tag
+def stitches_before(plan: StitchPlan, row: int) -> str:
+    """How many stitches are sewn before a row."""
+    return spaced(int(np.count_nonzero(plan.sewn[:row])))

@@ -1,0 +1,75 @@
+"""The job board, new jobs and their pictures."""
+
+from __future__ import annotations
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import condition, require_GET
+from django.views.generic import FormView
+
+from velamen.core.errors import BadInput
+from velamen.core.job import Job as Document
+from velamen.core.job import brief_for
+from velamen.core.materials.library import bases
+from velamen.web.bench.edits import bring_in_upload
+from velamen.web.jobs import history
+from velamen.web.jobs.forms import NewJobForm
+from velamen.web.jobs.models import Job
+from velamen.web.jobs.pictures import job_picture
+
+
+def shop_job(request: HttpRequest, job_id: int) -> Job:
+    """A job of the person's own shop; 404 for anybody else's."""
+    return get_object_or_404(Job.objects.select_related("head"), pk=job_id, shop=request.shop)
+
+
+@require_GET
+def board(request: HttpRequest) -> HttpResponse:
+    """All jobs of the shop, newest first, narrowed by a search."""
+    words = request.GET.get("q", "").strip()
+    jobs = Job.objects.filter(shop=request.shop).select_related("head")
+    if words:
+        jobs = jobs.filter(name__icontains=words)
+    cards = []
+    for job in jobs[:200]:
+        document = job.head.read()
+        cards.append({"job": job, "base": bases()[document.brief.base], "pieces": len(document.pieces)})
+    return render(request, "jobs/board.html", {"cards": cards, "words": words})
+
+
+class NewJobView(FormView):
+    """Begins a job, with artwork or without."""
+
+    template_name = "jobs/new.html"
+    form_class = NewJobForm
+
+    def form_valid(self, form: NewJobForm) -> HttpResponse:
+        document = Document(name=form.cleaned_data["name"], brief=brief_for(form.cleaned_data["base"]))
+        upload = form.cleaned_data["artwork"]
+        try:
+            if upload:
+                document, _ = bring_in_upload(document, upload, whole_brief=True)
+        except BadInput as error:
+            form.add_error("artwork", str(error))
+            return self.form_invalid(form)
+        job = history.create(self.request.shop, self.request.user, document)
+        return redirect(reverse("build" if upload else "artwork", args=[job.pk]))
+
+
+def _tag(request: HttpRequest, job_id: int) -> str | None:
+    job = Job.objects.filter(pk=job_id, shop=request.shop).select_related("head").first()
+    return f'"{job.head.digest}"' if job else None
+
+
+@require_GET
+@condition(etag_func=_tag)
+def picture(request: HttpRequest, job_id: int) -> HttpResponse:
+    """Picture of a job as SVG."""
+    document = shop_job(request, job_id).head.read()
+    return HttpResponse(job_picture(document), content_type="image/svg+xml")
+
+
+def not_found(request: HttpRequest, exception: Http404 | None = None) -> HttpResponse:
+    """What stands where nothing is, or nothing of one's own."""
+    return render(request, "not_found.html", status=404)

@@ -1,0 +1,121 @@
+// Build: cloth, Stack, values and Sew line kept together.
+
+import { Cloth } from "./cloth.js";
+import { blockAt, loadPlan } from "./plan.js";
+import { SewLine } from "./sewline.js";
+
+const canvas = document.getElementById("cloth");
+const at = document.getElementById("at");
+const hands = document.getElementById("hands");
+const waiting = document.getElementById("waiting");
+let plan = null;
+
+const cloth = new Cloth(canvas, {
+  onPick: (piece) => htmx.ajax("GET", canvas.dataset.pieceUrl.replace("PIECE", piece), { target: "#values" }),
+});
+const sewing = new SewLine(document.getElementById("sewline"), moved);
+
+function moved(row) {
+  cloth.show(row);
+  const block = blockAt(plan, row - 1);
+  const piece = block && plan.pieces.find((one) => one.id === block.piece);
+  const count = plan.sewn[row].toLocaleString("en").replaceAll(",", "\u00a0");
+  const total = plan.sewn[plan.rows].toLocaleString("en").replaceAll(",", "\u00a0");
+  at.textContent = block && row > 0 ? `Stitch ${count} of ${total} · ${block.label} · ${piece?.name ?? ""}` : `Stitch 0 of ${total}`;
+  const stop = plan.stops.findIndex((one) => one.row + 1 === row);
+  hands.hidden = stop < 0;
+  if (stop >= 0) hands.textContent = `Stop ${stop + 1}: ${plan.stops[stop].text}`;
+  markRow(block, stop >= 0 ? plan.stops[stop].row : null);
+}
+
+// Marks the row at the needle; the piece it belongs to is open while it sews.
+function markRow(block, stopRow) {
+  for (const piece of document.querySelectorAll(".stack-piece")) {
+    piece.classList.toggle("sewing", piece.dataset.piece === block?.piece);
+  }
+  for (const row of document.querySelectorAll(".stack-row")) {
+    const own = Number(row.dataset.row);
+    row.classList.toggle("now", stopRow === null ? own === block?.first : own === stopRow);
+  }
+}
+
+async function refresh(keepView) {
+  const slow = setTimeout(() => (waiting.hidden = false), 300);
+  const atEnd = !plan || sewing.row >= plan.rows;
+  try {
+    plan = await loadPlan(canvas.dataset.plan);
+    cloth.setPlan(plan, keepView);
+    cloth.choose(canvas.dataset.chosen);
+    sewing.setPlan(plan);
+    if (atEnd) sewing.go(plan.rows);
+    waiting.hidden = true;
+  } catch {
+    waiting.hidden = false;
+    waiting.textContent = "The stitches could not be fetched. Reload the page to try again.";
+  } finally {
+    clearTimeout(slow);
+    document.body.dataset.plan = plan ? `${plan.stitches}` : "";
+  }
+}
+
+document.body.addEventListener("plan-changed", () => refresh(true));
+document.body.addEventListener("htmx:afterSettle", () => {
+  const open = document.querySelector('.stack-head[aria-expanded="true"]');
+  canvas.dataset.chosen = open?.dataset.piece ?? "";
+  cloth.choose(canvas.dataset.chosen);
+  if (plan) markRow(blockAt(plan, sewing.row - 1), null);
+});
+
+document.querySelector("#stack").parentElement.addEventListener("click", (event) => {
+  const row = event.target.closest(".stack-row");
+  if (!row || !plan) return;
+  const first = Number(row.dataset.row);
+  const block = plan.blocks.find((one) => one.first === first);
+  sewing.go(block ? block.first + block.count : first + 1);
+});
+
+for (const button of document.querySelectorAll("[data-look]")) {
+  button.addEventListener("click", () => setLook(button.dataset.look));
+}
+function setLook(look) {
+  cloth.setLook(look);
+  for (const button of document.querySelectorAll("[data-look]")) button.setAttribute("aria-pressed", String(button.dataset.look === look));
+}
+
+const views = { in: () => cloth.zoom(1.4), out: () => cloth.zoom(1 / 1.4), fit: () => cloth.fit() };
+for (const button of document.querySelectorAll("[data-view]")) button.addEventListener("click", () => plan && views[button.dataset.view]());
+
+for (const control of document.querySelectorAll("button[data-sew]")) {
+  control.addEventListener("click", () => {
+    if (!plan) return;
+    if (control.dataset.sew === "play") sewing.toggle();
+    else sewing.step(control.dataset.sew);
+  });
+}
+document.querySelector("select[data-sew]").addEventListener("change", (event) => (sewing.speed = Number(event.target.value)));
+sewing.onPlay = (on) => document.querySelector(".play").classList.toggle("on", on);
+
+const keys = {
+  " ": () => sewing.toggle(),
+  ArrowLeft: (event) => sewing.step(event.shiftKey ? "pass-back" : "stitch-back"),
+  ArrowRight: (event) => sewing.step(event.shiftKey ? "pass-on" : "stitch-on"),
+  PageUp: () => sewing.step("stop-back"),
+  PageDown: () => sewing.step("stop-on"),
+  Home: () => sewing.go(0),
+  End: () => sewing.go(plan.rows),
+  f: () => cloth.fit(),
+  l: () => setLook(cloth.look === "cloth" ? "thread" : "cloth"),
+  "+": () => cloth.zoom(1.4),
+  "-": () => cloth.zoom(1 / 1.4),
+};
+document.addEventListener("keydown", (event) => {
+  if (!plan || event.ctrlKey || event.metaKey || event.altKey) return;
+  if (event.target.closest("input, select, textarea, .side button, .top button, .top a")) return;
+  const act = keys[event.key];
+  if (!act) return;
+  if (event.key === " " && event.target.closest("button")) return;
+  event.preventDefault();
+  act(event);
+});
+
+refresh(false);

@@ -1,0 +1,344 @@
+// The cloth canvas: hoop, base, laid cloth and the stitches sewn so far; zoom, pan and fit.
+
+import { paintNeedle, paintRows } from "./thread.js";
+
+const MARGIN = 26; // px round the hoop when fitted
+const LAY_MARGIN = 10; // mm of cloth over the placement line before it is trimmed
+const NEEDLES_FROM = 14; // px a mm at which bare penetrations show in thread look
+
+export class Cloth {
+  constructor(canvas, { onPick }) {
+    this.canvas = canvas;
+    this.context = canvas.getContext("2d");
+    this.layer = document.createElement("canvas");
+    this.look = "cloth";
+    this.row = 0;
+    this.painted = 0;
+    this.scale = 0;
+    this.centre = { x: 0, y: 0 };
+    this.onPick = onPick;
+    this.waiting = false;
+    new ResizeObserver(() => this.resize()).observe(canvas);
+    this.listen();
+  }
+
+  // Cloth is laid and trimmed once the needle goes on from its stop; at the stop itself it lies
+  // as it does before the hands.
+  setPlan(plan, keepView) {
+    this.plan = plan;
+    for (const piece of plan.pieces) {
+      piece.laid += 1;
+      piece.trimmed += 1;
+    }
+    this.outlines = plan.pieces.map((piece) => outline(piece.rings));
+    this.painted = 0;
+    if (!keepView) this.fitted = true;
+    this.resize();
+  }
+
+  setLook(look) {
+    this.look = look;
+    this.painted = 0;
+    this.draw();
+  }
+
+  show(row) {
+    this.row = row;
+    this.draw();
+  }
+
+  choose(piece) {
+    this.chosen = piece;
+    this.draw();
+  }
+
+  resize() {
+    const ratio = window.devicePixelRatio || 1;
+    const { width, height } = this.canvas.getBoundingClientRect();
+    if (!width || !this.plan) return;
+    for (const canvas of [this.canvas, this.layer]) {
+      canvas.width = Math.round(width * ratio);
+      canvas.height = Math.round(height * ratio);
+    }
+    this.ratio = ratio;
+    this.size = { width, height };
+    if (this.fitted) this.fit();
+    else this.view();
+  }
+
+  fit() {
+    const { hoop } = this.plan;
+    this.fitted = true;
+    this.centre = { x: 0, y: 0 };
+    this.scale = Math.min((this.size.width - 2 * MARGIN) / (hoop.width + 10), (this.size.height - 2 * MARGIN - 16) / (hoop.height + 10));
+    this.view();
+  }
+
+  zoom(factor, at) {
+    const next = Math.min(Math.max(this.scale * factor, 0.4), 120);
+    const spot = at || { x: this.size.width / 2, y: this.size.height / 2 };
+    const before = this.toMm(spot);
+    this.scale = next;
+    const after = this.toMm(spot);
+    this.centre.x += before.x - after.x;
+    this.centre.y += before.y - after.y;
+    this.fitted = false;
+    this.view();
+  }
+
+  view() {
+    this.painted = 0;
+    this.draw();
+  }
+
+  toMm(spot) {
+    return {
+      x: (spot.x - this.size.width / 2) / this.scale + this.centre.x,
+      y: (spot.y - this.size.height / 2) / this.scale + this.centre.y,
+    };
+  }
+
+  place(context) {
+    const s = this.scale * this.ratio;
+    context.setTransform(s, 0, 0, s, (this.size.width / 2) * this.ratio - this.centre.x * s, (this.size.height / 2) * this.ratio - this.centre.y * s);
+  }
+
+  draw() {
+    if (this.waiting || !this.plan || !this.size) return;
+    this.waiting = true;
+    requestAnimationFrame(() => {
+      this.waiting = false;
+      this.paint();
+    });
+  }
+
+  paint() {
+    this.paintLayer();
+    const context = this.context;
+    context.setTransform(1, 0, 0, 1, 0, 0);
+    context.clearRect(0, 0, this.canvas.width, this.canvas.height);
+    this.place(context);
+    this.paintHoop(context);
+    if (this.look === "thread") this.paintOutlines(context);
+    context.setTransform(1, 0, 0, 1, 0, 0);
+    context.drawImage(this.layer, 0, 0);
+    this.place(context);
+    this.paintChosen(context);
+    this.paintMark(context);
+    this.paintScale(context);
+  }
+
+  // Stitches and laid cloths live on a layer of their own, in sewing order; sewing on only adds
+  // to it, until a trim cuts the cloth that lies under what is sewn already.
+  paintLayer() {
+    const context = this.layer.getContext("2d");
+    const cloths = this.look === "cloth" ? this.plan.pieces.map((piece, index) => ({ ...piece, path: this.outlines[index] })) : [];
+    const cut = cloths.some((piece) => this.painted > piece.laid && this.painted <= piece.trimmed && this.row > piece.trimmed);
+    if (this.row < this.painted || cut) this.painted = 0;
+    if (this.painted === 0) {
+      context.setTransform(1, 0, 0, 1, 0, 0);
+      context.clearRect(0, 0, this.layer.width, this.layer.height);
+    }
+    this.place(context);
+    const low = this.toMm({ x: -20, y: -20 }), high = this.toMm({ x: this.size.width + 20, y: this.size.height + 20 });
+    const seen = { left: low.x, top: low.y, right: high.x, bottom: high.y };
+    let from = this.painted;
+    const sew = (to) => paintRows(context, this.plan, from, to, this.look, this.scale, seen);
+    for (const piece of cloths.sort((one, other) => one.laid - other.laid)) {
+      if (piece.laid < from || piece.laid >= this.row) continue;
+      sew(piece.laid + 1);
+      this.paintCloth(context, piece);
+      from = piece.laid + 1;
+    }
+    sew(this.row);
+    if (this.look === "thread" && this.scale >= NEEDLES_FROM) paintNeedle(context, this.plan, this.row, this.scale);
+    this.painted = this.row;
+  }
+
+  paintHoop(context) {
+    const { hoop, base } = this.plan;
+    const path = hoopPath(hoop, 0);
+    context.lineJoin = "round";
+    context.fillStyle = this.look === "cloth" ? base.colour : "#fffdf8";
+    context.fill(hoopPath(hoop, 5));
+    if (this.look === "cloth") this.paintWeave(context, hoop, base);
+    context.strokeStyle = "#8d9499";
+    context.lineWidth = 4;
+    context.stroke(hoopPath(hoop, 5));
+    context.strokeStyle = "#5c646880";
+    context.lineWidth = 1 / this.scale;
+    context.setLineDash([6 / this.scale, 4 / this.scale]);
+    context.stroke(path);
+    context.setLineDash([]);
+  }
+
+  paintWeave(context, hoop, base) {
+    if (!this.weave || this.weaveOf !== base.colour) {
+      this.weave = weave(base.pile);
+      this.weaveOf = base.colour;
+    }
+    context.save();
+    context.clip(hoopPath(hoop, 5));
+    const pattern = context.createPattern(this.weave, "repeat");
+    pattern.setTransform(new DOMMatrix().scale(0.12));
+    context.globalAlpha = Math.min(1, 8 / this.scale);
+    context.fillStyle = pattern;
+    context.fillRect(-hoop.width, -hoop.height, 2 * hoop.width, 2 * hoop.height);
+    context.restore();
+  }
+
+  paintCloth(context, piece) {
+    context.fillStyle = piece.colour;
+    if (this.row <= piece.trimmed && piece.trimmed > piece.laid) {
+      context.globalAlpha = 0.86;
+      context.fill(patch(piece.rings[0]));
+      context.globalAlpha = 1;
+      return;
+    }
+    context.save();
+    context.shadowColor = "#0005";
+    context.shadowBlur = 2.5 * this.ratio;
+    context.shadowOffsetY = 1 * this.ratio;
+    context.fill(piece.path, "evenodd");
+    context.restore();
+  }
+
+  paintOutlines(context) {
+    context.strokeStyle = "#23303a55";
+    context.lineWidth = 1 / this.scale;
+    for (const path of this.outlines) context.stroke(path);
+  }
+
+  paintChosen(context) {
+    const index = this.plan.pieces.findIndex((piece) => piece.id === this.chosen);
+    if (index < 0) return;
+    context.strokeStyle = "#fff";
+    context.lineWidth = 3 / this.scale;
+    context.stroke(this.outlines[index]);
+    context.strokeStyle = "#2b5d7d";
+    context.lineWidth = 1.4 / this.scale;
+    context.setLineDash([5 / this.scale, 3 / this.scale]);
+    context.stroke(this.outlines[index]);
+    context.setLineDash([]);
+  }
+
+  paintMark(context) {
+    if (this.row <= 0 || this.row >= this.plan.rows) return;
+    const x = this.plan.xy[2 * this.row - 2], y = this.plan.xy[2 * this.row - 1];
+    context.beginPath();
+    context.arc(x, y, 5 / this.scale, 0, 2 * Math.PI);
+    context.fillStyle = "#fff";
+    context.fill();
+    context.lineWidth = 2 / this.scale;
+    context.strokeStyle = "#b3392f";
+    context.stroke();
+  }
+
+  paintScale(context) {
+    const wanted = 90 / this.scale;
+    const step = [0.5, 1, 2, 5, 10, 20, 50, 100].filter((mm) => mm <= wanted).pop() || 0.5;
+    context.setTransform(this.ratio, 0, 0, this.ratio, 0, 0);
+    const right = this.size.width - 16, down = this.size.height - 14, length = step * this.scale;
+    context.fillStyle = "#faf5ecd9";
+    context.fillRect(right - length - 8, down - 22, length + 16, 30);
+    context.strokeStyle = context.fillStyle = "#23303a";
+    context.lineWidth = 1.5;
+    context.beginPath();
+    context.moveTo(right - length, down - 4);
+    context.lineTo(right - length, down);
+    context.lineTo(right, down);
+    context.lineTo(right, down - 4);
+    context.stroke();
+    context.font = '12px "Source Sans 3", sans-serif';
+    context.textAlign = "right";
+    context.fillText(`${step} mm`, right, down - 8);
+  }
+
+  listen() {
+    let drag = null;
+    const spotOf = (event) => {
+      const box = this.canvas.getBoundingClientRect();
+      return { x: event.clientX - box.left, y: event.clientY - box.top };
+    };
+    this.canvas.addEventListener("pointerdown", (event) => {
+      drag = { ...spotOf(event), moved: false };
+      this.canvas.setPointerCapture(event.pointerId);
+    });
+    this.canvas.addEventListener("pointermove", (event) => {
+      if (!drag) return;
+      const spot = spotOf(event);
+      if (!drag.moved && Math.hypot(spot.x - drag.x, spot.y - drag.y) < 4) return;
+      this.centre.x -= (spot.x - drag.x) / this.scale;
+      this.centre.y -= (spot.y - drag.y) / this.scale;
+      drag = { ...spot, moved: true };
+      this.fitted = false;
+      this.view();
+    });
+    this.canvas.addEventListener("pointerup", (event) => {
+      if (drag && !drag.moved) this.pick(spotOf(event));
+      drag = null;
+    });
+    this.canvas.addEventListener("wheel", (event) => {
+      event.preventDefault();
+      this.zoom(Math.exp(-event.deltaY * 0.0015), spotOf(event));
+    }, { passive: false });
+  }
+
+  pick(spot) {
+    if (!this.plan) return;
+    const { x, y } = this.toMm(spot);
+    this.context.setTransform(1, 0, 0, 1, 0, 0);
+    for (let index = this.outlines.length - 1; index >= 0; index--) {
+      if (this.context.isPointInPath(this.outlines[index], x, y, "evenodd")) {
+        this.onPick(this.plan.pieces[index].id);
+        return;
+      }
+    }
+  }
+}
+
+function outline(rings) {
+  const path = new Path2D();
+  for (const ring of rings) {
+    ring.forEach(([x, y], index) => (index ? path.lineTo(x, y) : path.moveTo(x, y)));
+    path.closePath();
+  }
+  return path;
+}
+
+// The cloth as it is laid, untrimmed: a rough square of it over the shape.
+function patch(ring) {
+  const xs = ring.map(([x]) => x), ys = ring.map(([, y]) => y);
+  const left = Math.min(...xs) - LAY_MARGIN, top = Math.min(...ys) - LAY_MARGIN;
+  const path = new Path2D();
+  path.roundRect(left, top, Math.max(...xs) - left + LAY_MARGIN, Math.max(...ys) - top + LAY_MARGIN, 3);
+  return path;
+}
+
+function hoopPath(hoop, grow) {
+  const path = new Path2D();
+  if (hoop.shape === "round") path.arc(0, 0, hoop.width / 2 + grow, 0, 2 * Math.PI);
+  else path.roundRect(-hoop.width / 2 - grow, -hoop.height / 2 - grow, hoop.width + 2 * grow, hoop.height + 2 * grow, grow ? 14 : 1);
+  return path;
+}
+
+// A small tile of cloth texture: threads of a weave, or tufts where there is pile.
+function weave(pile) {
+  const tile = document.createElement("canvas");
+  tile.width = tile.height = 96;
+  const context = tile.getContext("2d");
+  let seed = 7;
+  const random = () => ((seed = (seed * 16807) % 2147483647) / 2147483647);
+  const count = pile > 0.5 ? 700 : 300;
+  for (let nth = 0; nth < count; nth++) {
+    const x = random() * 96, y = random() * 96, light = random() < 0.5;
+    context.strokeStyle = light ? "#ffffff26" : "#0000001c";
+    context.lineWidth = pile > 0.5 ? 2.2 : 1.4;
+    context.beginPath();
+    context.moveTo(x, y);
+    if (pile > 0.5) context.lineTo(x + 8 * (random() - 0.5), y + 8 * random());
+    else context.lineTo(x + (nth % 2 ? 12 : 0), y + (nth % 2 ? 0 : 12));
+    context.stroke();
+  }
+  return tile;
+}

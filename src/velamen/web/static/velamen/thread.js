@@ -1,0 +1,108 @@
+// Threads on a canvas: stitches in batches by direction, so that satin catches the light.
+
+import { JUMP, STITCH } from "./plan.js";
+
+const DIRECTIONS = 24;
+const THREAD = 0.38; // mm, a 40-weight thread
+const LIGHT = Math.PI * 0.3; // direction from which the light falls
+const CHUNK = 240; // stitches stacked over the ones before
+const CLOSE = 9; // px a mm from which each stitch lies over the one before
+
+function shade(colour, factor) {
+  const parts = [1, 3, 5].map((at) => parseInt(colour.slice(at, at + 2), 16));
+  const mixed = parts.map((part) => Math.round(factor <= 1 ? part * factor : part + (255 - part) * (factor - 1)));
+  return `rgb(${mixed.join(",")})`;
+}
+
+const shades = new Map();
+function shadesOf(colour) {
+  if (!shades.has(colour)) {
+    const tones = [];
+    for (let bucket = 0; bucket < DIRECTIONS; bucket++) {
+      const angle = ((bucket + 0.5) * Math.PI) / DIRECTIONS;
+      const shine = Math.abs(Math.sin(angle - LIGHT));
+      tones.push(shade(colour, 0.84 + 0.34 * shine * shine + 0.06 * shine));
+    }
+    shades.set(colour, { dark: shade(colour, 0.55), tones, shine: shade(colour, 1.28), plain: colour });
+  }
+  return shades.get(colour);
+}
+
+// Paints rows [from, to) in mm coordinates; the context is already scaled.
+export function paintRows(context, plan, from, to, look, scale, seen) {
+  context.lineCap = "round";
+  for (const block of plan.blocks) {
+    const first = Math.max(block.first, from);
+    const last = Math.min(block.first + block.count, to);
+    if (look === "cloth" && scale >= CLOSE) {
+      paintClose(context, plan, first, last, shadesOf(block.colour), seen);
+      continue;
+    }
+    for (let start = first; start < last; start += CHUNK) {
+      paintChunk(context, plan, start, Math.min(start + CHUNK, last), shadesOf(block.colour), look, scale);
+    }
+  }
+}
+
+// Close up: one stitch after the other, those outside the view left out.
+function paintClose(context, plan, first, last, tone, seen) {
+  const { xy, command } = plan;
+  for (let row = Math.max(first, 1); row < last; row++) {
+    if (command[row] !== STITCH || command[row - 1] > JUMP) continue;
+    const x0 = xy[2 * row - 2], y0 = xy[2 * row - 1], x1 = xy[2 * row], y1 = xy[2 * row + 1];
+    if (Math.max(x0, x1) < seen.left || Math.min(x0, x1) > seen.right || Math.max(y0, y1) < seen.top || Math.min(y0, y1) > seen.bottom) continue;
+    for (const [width, style] of [[THREAD * 1.15, tone.dark], [THREAD * 0.8, tone.tones[bucketOf(x1 - x0, y1 - y0)]], [THREAD * 0.18, tone.shine]]) {
+      context.lineWidth = width;
+      context.strokeStyle = style;
+      context.beginPath();
+      context.moveTo(x0, y0);
+      context.lineTo(x1, y1);
+      context.stroke();
+    }
+  }
+}
+
+function bucketOf(dx, dy) {
+  let angle = Math.atan2(dy, dx);
+  if (angle < 0) angle += Math.PI;
+  return Math.min(Math.floor((angle / Math.PI) * DIRECTIONS), DIRECTIONS - 1);
+}
+
+function paintChunk(context, plan, first, last, tone, look, scale) {
+  const { xy, command } = plan;
+  const paths = Array.from({ length: DIRECTIONS }, () => new Path2D());
+  const all = new Path2D();
+  for (let row = Math.max(first, 1); row < last; row++) {
+    if (command[row] !== STITCH || command[row - 1] > JUMP) continue;
+    const x0 = xy[2 * row - 2], y0 = xy[2 * row - 1], x1 = xy[2 * row], y1 = xy[2 * row + 1];
+    const path = paths[bucketOf(x1 - x0, y1 - y0)];
+    path.moveTo(x0, y0);
+    path.lineTo(x1, y1);
+    all.moveTo(x0, y0);
+    all.lineTo(x1, y1);
+  }
+  if (look === "cloth") {
+    context.lineWidth = Math.max(THREAD * 1.15, 0.9 / scale);
+    context.strokeStyle = tone.dark;
+    context.stroke(all);
+    context.lineWidth = Math.max(THREAD * 0.74, 0.7 / scale);
+    paths.forEach((path, bucket) => {
+      context.strokeStyle = tone.tones[bucket];
+      context.stroke(path);
+    });
+    return;
+  }
+  context.lineWidth = Math.max(0.16, 0.8 / scale);
+  context.strokeStyle = tone.plain;
+  context.stroke(all);
+}
+
+// Bare penetrations and jumps, for thread look close up.
+export function paintNeedle(context, plan, to, scale) {
+  const { xy, command } = plan;
+  const size = 2.2 / scale;
+  context.fillStyle = "#23303a";
+  for (let row = 0; row < to; row++) {
+    if (command[row] === STITCH) context.fillRect(xy[2 * row] - size / 2, xy[2 * row + 1] - size / 2, size, size);
+  }
+}

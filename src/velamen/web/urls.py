@@ -1,0 +1,43 @@
+"""Addresses of the application."""
+
+from django.contrib.auth.decorators import login_not_required
+from django.contrib.auth.views import LoginView, LogoutView
+from django.urls import include, path
+
+from velamen.web.bench import views as bench
+from velamen.web.handover import views as handover
+from velamen.web.jobs import views as jobs
+
+job_patterns = [
+    path("brief/", bench.BriefView.as_view(), name="brief"),
+    path("artwork/", bench.ArtworkView.as_view(), name="artwork"),
+    path("build/", bench.build, name="build"),
+    path("prove/", bench.prove, name="prove"),
+    path("hand-over/", handover.hand_over, name="hand-over"),
+    path("plan.bin", bench.plan_data, name="plan"),
+    path("picture.svg", jobs.picture, name="picture"),
+    path("pieces/<slug:piece>/", bench.piece_panel, name="piece"),
+    path("pieces/<slug:piece>/value/", bench.set_value, name="set-value"),
+    path("pieces/<slug:piece>/makeup/", bench.set_makeup, name="set-makeup"),
+    path("pieces/<slug:piece>/remove/", bench.remove_piece, name="remove-piece"),
+    path("pieces/<slug:piece>/fix/", bench.apply_fix, name="apply-fix"),
+    path("undo/", bench.undo, name="undo"),
+    path("redo/", bench.redo, name="redo"),
+    path("take/<int:number>/", bench.take, name="take"),
+    path("files/<str:name>", handover.download, name="file"),
+]
+
+urlpatterns = [
+    path(
+        "sign-in/",
+        login_not_required(
+            LoginView.as_view(template_name="accounts/sign_in.html", redirect_authenticated_user=True)
+        ),
+        name="sign-in",
+    ),
+    path("sign-out/", LogoutView.as_view(), name="sign-out"),
+    path("", jobs.board, name="board"),
+    path("jobs/new/", jobs.NewJobView.as_view(), name="new-job"),
+    path("jobs/<int:job_id>/", include(job_patterns)),
+]
+handler404 = "velamen.web.jobs.views.not_found"

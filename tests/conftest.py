@@ -1,0 +1,77 @@
+"""Fixtures: two shops with a person each, artwork, and jobs."""
+
+import os
+
+import pytest
+from django.contrib.auth.models import User
+from django.core.files.uploadedfile import SimpleUploadedFile
+from hypothesis import settings as hypothesis_settings
+
+from velamen.core.artwork.svg import read_svg
+from velamen.core.bring_in import bring_in
+from velamen.core.job import Job, brief_for
+
+# The same examples in every run; VELAMEN_FUZZ=1 looks for new ones.
+hypothesis_settings.register_profile("steady", derandomize=True, database=None)
+hypothesis_settings.load_profile("default" if os.environ.get("VELAMEN_FUZZ") else "steady")
+
+BUOY = (
+    '<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="60mm" viewBox="0 0 60 60">'
+    '<path id="Buoy" fill-rule="evenodd" d="M5 5H55V55H5Z M20 20H40V40H20Z"/></svg>'
+)
+
+
+@pytest.fixture
+def art():
+    return BUOY
+
+
+@pytest.fixture
+def upload():
+    def made(text=BUOY, name="buoy.svg"):
+        return SimpleUploadedFile(name, text if isinstance(text, bytes) else text.encode(), "image/svg+xml")
+
+    return made
+
+
+@pytest.fixture
+def shop(db):
+    from velamen.web.accounts.models import Member, Shop
+
+    made = Shop.objects.create(name="Ormsel Loft")
+    Member.objects.create(user=User.objects.create_user("maren", password="tide-and-thread"), shop=made)
+    return made
+
+
+@pytest.fixture
+def maren(shop):
+    return shop.members.get().user
+
+
+@pytest.fixture
+def stranger(db):
+    from velamen.web.accounts.models import Member, Shop
+
+    other = Shop.objects.create(name="Quay Nine")
+    user = User.objects.create_user("ivo", password="tide-and-thread")
+    Member.objects.create(user=user, shop=other)
+    return user
+
+
+@pytest.fixture
+def job(shop, maren):
+    from velamen.web.jobs import history
+
+    empty = Job(name="Buoy towel", brief=brief_for("terry", "h100x100"))
+    return history.create(shop, maren, bring_in(empty, read_svg(BUOY.encode()), "applique"))
+
+
+@pytest.fixture
+def signed_in(client, maren):
+    client.force_login(maren)
+    return client
+
+
+@pytest.fixture(autouse=True)
+def _quick_passwords(settings):
+    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]

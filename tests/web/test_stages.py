@@ -1,0 +1,200 @@
+"""The five stages: what they show, what they change, and how they answer bad input."""
+
+import csv
+import io
+import json
+
+import pytest
+from django.urls import reverse
+
+from velamen.core.artwork.svg import MAX_BYTES
+from velamen.web.jobs.models import Job
+
+
+def post(client, job, name, data, *more):
+    return client.post(reverse(name, args=[job.pk, *more]), data)
+
+
+def value(client, job, key, text, revision=1, **more):
+    data = {"revision": revision, "key": key, key: text, **more}
+    return client.post(reverse("set-value", args=[job.pk, "p1"]), data, headers={"HX-Request": "true"})
+
+
+def test_new_job_with_artwork_becomes_an_applique(signed_in, upload, shop):
+    answer = signed_in.post("/jobs/new/", {"name": "Gull towel", "base": "terry", "artwork": upload()})
+    made = Job.objects.get(shop=shop, name="Gull towel")
+    assert answer["Location"] == reverse("build", args=[made.pk])
+    document = made.head.read()
+    assert document.brief.base == "terry" and document.brief.hoop == "h100x100"
+    assert [piece.construct for piece in document.pieces] == ["applique"]
+    page = signed_in.get(answer["Location"]).content.decode()
+    assert "half on cloth, half on terry towel, the worse of the two" in page
+    assert "Trim sail red cotton" in page and "Lay sail red cotton" in page
+
+
+@pytest.mark.parametrize("stage", ["brief", "artwork", "build", "prove", "hand-over"])
+def test_stages_stand_with_and_without_pieces(signed_in, job, stage, shop, maren):
+    from velamen.core.job import Job as Document
+    from velamen.web.jobs import history
+
+    empty = history.create(shop, maren, Document(name="Empty"))
+    assert signed_in.get(reverse(stage, args=[job.pk])).status_code == 200
+    assert signed_in.get(reverse(stage, args=[empty.pk])).status_code == 200
+    assert signed_in.get(reverse("plan", args=[empty.pk])).status_code == 200
+
+
+BAD_UPLOADS = {
+    "broken": (b"<svg", "not well-formed"),
+    "empty": (b"", "empty"),
+    "text": (b'<svg xmlns="http://www.w3.org/2000/svg"><text>x</text></svg>', "only text"),
+    "bomb": (
+        b'<!DOCTYPE svg [<!ENTITY a "b">]><svg xmlns="http://www.w3.org/2000/svg"><text>&a;</text></svg>',
+        "entities",
+    ),
+    "crossing": (
+        b'<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0L90 90L90 0L0 90Z"/></svg>',
+        "crosses itself",
+    ),
+    "large": (b"<svg>" + b" " * MAX_BYTES + b"</svg>", "at most 10 MB"),
+    "picture": (b"\x89PNG\r\n\x1a\n" + bytes(400), "not well-formed"),
+}
+
+
+@pytest.mark.parametrize("name", BAD_UPLOADS)
+def test_bad_uploads_are_told_and_save_nothing(signed_in, job, upload, name, shop):
+    data, words = BAD_UPLOADS[name]
+    answer = post(signed_in, job, "artwork", {"revision": 1, "artwork": upload(data)})
+    assert answer.status_code == 422 and words in answer.content.decode()
+    new = signed_in.post("/jobs/new/", {"name": "Never", "base": "terry", "artwork": upload(data)})
+    assert words in new.content.decode()
+    job.refresh_from_db()
+    assert job.head.number == 1 and Job.objects.filter(shop=shop).count() == 1
+
+
+def test_more_artwork_is_added_and_can_be_taken_out(signed_in, job, upload):
+    post(signed_in, job, "artwork", {"revision": 1, "artwork": upload()})
+    job.refresh_from_db()
+    assert [piece.id for piece in job.head.read().pieces] == ["p1", "p2"]
+    post(signed_in, job, "remove-piece", {"revision": 2}, "p1")
+    job.refresh_from_db()
+    document = job.head.read()
+    assert [piece.id for piece in document.pieces] == ["p2"] and [shape.id for shape in document.shapes] == ["s2"]
+
+
+def test_own_and_matched_values(signed_in, job):
+    answer = value(signed_in, job, "cover_spacing", "0,36")
+    text = answer.content.decode()
+    assert answer["HX-Trigger"] == "plan-changed" and "matched would be 0.40" in text
+    back = value(signed_in, job, "cover_spacing", "", 2, matched="1").content.decode()
+    assert "matched would be" not in back and "0.40: satin spacing for terry towel" in back
+    job.refresh_from_db()
+    assert job.head.read().pieces[0].own == {}
+
+
+def test_a_value_out_of_bounds_is_told_at_its_field(signed_in, job):
+    answer = value(signed_in, job, "cover_width", "40")
+    text = answer.content.decode()
+    assert answer.status_code == 422 and "Width 40 is out of bounds: use 1 to 10 mm." in text
+    assert 'value="40"' in text
+    for key, typed in (("nonsense", "1"), ("cover_width", "nan"), ("precut", "perhaps"), ("tack_kind", "glue")):
+        assert value(signed_in, job, key, typed).status_code == 422
+    job.refresh_from_db()
+    assert job.head.number == 1
+
+
+def test_typing_the_same_value_saves_nothing(signed_in, job):
+    value(signed_in, job, "cover_width", "3.0")
+    job.refresh_from_db()
+    assert job.head.number == 1
+
+
+def test_cloth_and_thread_by_nearest_colour(signed_in, job):
+    address = reverse("set-makeup", args=[job.pk, "p1"])
+    data = {"revision": 1, "name": "Deck buoy", "cloth": "harbour_blue", "thread": "nearest"}
+    signed_in.post(address, data)
+    job.refresh_from_db()
+    piece = job.head.read().pieces[0]
+    assert (piece.name, piece.cloth, piece.thread) == ("Deck buoy", "harbour_blue", "119")
+    assert signed_in.post(address, {**data, "revision": 2, "cloth": "tinfoil"}).status_code == 422
+
+
+def test_changing_the_base_shows_what_changed_and_why(signed_in, job):
+    data = {"revision": 1, "name": "Buoy towel", "base": "jersey", "stabilizer": "tear_away",
+            "stabilizer_layers": 1, "topping": "none", "hoop": "h100x100"}  # fmt: skip
+    answer = signed_in.post(reverse("brief", args=[job.pk]), data, follow=True)
+    page = answer.content.decode()
+    assert "What changed with the brief" in page and "a stretch knit without cut-away under it" in page
+    asked = signed_in.post(reverse("brief", args=[job.pk]), {**data, "revision": 2, "asked": "1"}, follow=True)
+    job.refresh_from_db()
+    assert job.head.read().brief.stabilizer == "cut_away" and "The brief has it so" in asked.content.decode()
+    wrong = signed_in.post(reverse("brief", args=[job.pk]), {**data, "revision": 3, "stabilizer_layers": 9})
+    assert wrong.status_code == 422
+
+
+def test_plan_has_an_etag_that_follows_the_edit(signed_in, job):
+    address = reverse("plan", args=[job.pk])
+    first = signed_in.get(address)
+    assert signed_in.get(address, headers={"If-None-Match": first["ETag"]}).status_code == 304
+    value(signed_in, job, "cover_width", "4")
+    second = signed_in.get(address, headers={"If-None-Match": first["ETag"]})
+    assert second.status_code == 200 and second["ETag"] != first["ETag"] and second.content != first.content
+
+
+def test_prove_offers_a_fix_that_holds(signed_in, job):
+    value(signed_in, job, "cover_width", "1.6")
+    page = signed_in.get(reverse("prove", args=[job.pk]))
+    (row,) = page.context["rows"]
+    assert not row["proof"].held and "mm of edge can show" in page.content.decode()
+    best = max(row["fixes"], key=lambda fix: float(fix["share"]))
+    post(signed_in, job, "apply-fix", {"revision": 2, "values": best["values"]}, "p1")
+    (row,) = signed_in.get(reverse("prove", args=[job.pk])).context["rows"]
+    assert row["proof"].held
+    for broken in ("", "[]", "{", '{"cover_width": "x"}', '{"cover_width": 400}'):
+        assert post(signed_in, job, "apply-fix", {"revision": 3, "values": broken}, "p1").status_code == 422
+
+
+def test_files_are_those_of_the_core_with_safe_names(signed_in, job):
+    from velamen.core.job import change
+    from velamen.web.jobs import history
+
+    history.save(job, 1, None, change(job.head.read(), name='Tide/../"x"\r\nq: ä'), "renamed")
+    answer = signed_in.get(reverse("file", args=[job.pk, "stitches.csv"]))
+    assert answer["Content-Disposition"] == 'attachment; filename="tidex-q-a-stitches.csv"'
+    rows = list(csv.DictReader(io.StringIO(answer.content.decode())))
+    report = json.loads(signed_in.get(reverse("file", args=[job.pk, "report.json"])).content)
+    assert sum(row["command"] == "stitch" for row in rows) == report["stitches"]
+    assert signed_in.get(reverse("file", args=[job.pk, "cut.svg"]))["Content-Type"] == "image/svg+xml"
+    for name in ("settings.py", "..", "cut.dxf"):
+        assert signed_in.get(f"/jobs/{job.pk}/files/{name}").status_code == 404
+
+
+def test_names_cannot_smuggle_markup(signed_in, job):
+    address = reverse("set-makeup", args=[job.pk, "p1"])
+    data = {"revision": 1, "name": '<img src=x onerror="a">', "cloth": "sail_red", "thread": "140"}
+    signed_in.post(address, data)
+    for stage in ("artwork", "build", "prove", "hand-over", "picture"):
+        assert "<img src=x" not in signed_in.get(reverse(stage, args=[job.pk])).content.decode()
+
+
+def test_board_search(signed_in, job):
+    assert "Buoy towel" in signed_in.get("/?q=buoy").content.decode()
+    assert "No job is called" in signed_in.get("/?q=whale").content.decode()
+
+
+def test_board_costs_the_same_queries_for_many_jobs(signed_in, job, shop, maren, django_assert_max_num_queries):
+    from velamen.web.jobs import history
+
+    for nth in range(12):
+        history.create(shop, maren, job.head.read(), f"copy {nth}")
+    with django_assert_max_num_queries(6):
+        signed_in.get("/")
+
+
+def test_demo_loads_once(db):
+    from velamen.web.demo.load import JOBS, load_demo
+
+    assert load_demo("a-password") == ["Ormsel Loft", *(demo.name for demo in JOBS)]
+    assert load_demo("a-password") == []
+    blanket = Job.objects.get(name="Otter crew blanket").head.read()
+    assert len({piece.cloth for piece in blanket.pieces}) >= 2
+    assert any(len(shape.rings) > 1 for shape in blanket.shapes)
