@@ -62,7 +62,7 @@ def rail(samples: OutlineSamples, others: Surroundings, offset: float, outward: 
     """One rail at `offset` mm off (or on) the cloth, one point a sample: (k, 2).
 
     Also gives how far (k,) in mm an opposite stretch holds each point back from the offset;
-    a point moved into a corner has it from its neighbours.
+    a point moved into a corner has the lesser one of its neighbours.
     """
     if offset <= 0:
         return samples.point.copy(), np.zeros(len(samples.point))
@@ -77,8 +77,7 @@ def rail(samples: OutlineSamples, others: Surroundings, offset: float, outward: 
     back = offset - way.depth
     if not good.any():
         return point, back
-    index = np.arange(len(back), dtype=np.float64)
-    return _bridge(point, good, samples), np.interp(index, index[good], back[good], period=len(back))
+    return _bridge(point, good, samples), _least_beside(back, good)
 
 
 def match_rails(
@@ -166,6 +165,14 @@ def _bridge(points: Array, good: NDArray[np.bool_], samples: OutlineSamples) -> 
     known = np.concatenate(([index[-1] - count], index, [index[0] + count]))
     value = np.concatenate([value[-1:], value, value[:1]])
     return _interp_points(np.arange(count, dtype=np.float64), known, value)
+
+
+def _least_beside(back: Array, good: NDArray[np.bool_]) -> Array:
+    """Hold-back of every sample; a bad one takes the lesser of its good neighbours'."""
+    known = np.flatnonzero(good)
+    later = np.searchsorted(known, np.arange(len(back)))
+    before = np.where(good, later, later - 1) % len(known)
+    return np.asarray(np.minimum(back[known[before]], back[known[later % len(known)]]))
 
 
 def _meeting(one: Array, two: Array, normal_one: Array, normal_two: Array) -> tuple[Array, NDArray[np.bool_]]:
