@@ -14,7 +14,7 @@ from shapely import Polygon
 from velamen.core.building import build_job, forget
 from velamen.core.geometry.region import rings_of
 from velamen.core.job import Job, Piece, Shape, brief_for
-from velamen.core.materials.library import bases
+from velamen.core.materials.library import shipped
 from velamen.core.sequencing.plan import plan_of
 
 ROUNDS = 5
@@ -85,7 +85,7 @@ _touch.width = 3.0  # type: ignore[attr-defined]
 
 def _geos_rails(regions: list[Polygon]) -> None:
     """The plain way: both offsets by buffering, and points along them at the spacing."""
-    extra = bases()["terry"].pull
+    extra = shipped().bases["terry"].pull
     for region in regions:
         for offset in (WIDTH * SHARE + extra, -(WIDTH * (1.0 - SHARE) + extra)):
             line = shapely.boundary(shapely.buffer(region, offset))

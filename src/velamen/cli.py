@@ -1,4 +1,4 @@
-"""The commands that need no server: build, quick and bench."""
+"""The commands that need no server: build, quick, bench and docs."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from velamen.core.errors import BadInput
 
 
 def parser() -> argparse.ArgumentParser:
-    """Arguments of all three commands."""
+    """Arguments of all commands."""
     top = argparse.ArgumentParser(prog="velamen")
     commands = top.add_subparsers(dest="command", required=True)
     build = commands.add_parser("build", help="files out of a job")
@@ -27,6 +27,8 @@ def parser() -> argparse.ArgumentParser:
     quick.add_argument("--out", type=Path, required=True, help="folder for the files")
     bench = commands.add_parser("bench", help="speed of the stitching, as ratios")
     bench.add_argument("--json", action="store_true", help="figures as JSON")
+    docs = commands.add_parser("docs", help="the generated pages of docs/")
+    docs.add_argument("--out", type=Path, default=Path("docs"), help="folder for the pages")
     return top
 
 
@@ -38,6 +40,8 @@ def main(arguments: list[str] | None = None) -> int:
             return _build(options)
         if options.command == "quick":
             return _quick(options)
+        if options.command == "docs":
+            return _docs(options)
         from velamen.bench import main as bench
 
         return bench(as_json=options.json)
@@ -62,6 +66,7 @@ def _quick(options: argparse.Namespace) -> int:
     from velamen.core.bring_in import bring_in, fitting_hoop
     from velamen.core.formats.folder import write_folder
     from velamen.core.job import Job, brief_for, check_job, write_job
+    from velamen.core.materials.library import shipped
 
     own = {}
     for pair in options.set:
@@ -70,7 +75,7 @@ def _quick(options: argparse.Namespace) -> int:
             raise BadInput(f"--set {pair!r} has no value: write KEY=VALUE.")
         own[key.strip()] = value.strip()
     artwork = read_svg(_read(options.art))
-    hoop = options.hoop or fitting_hoop(artwork) or "h360x200"
+    hoop = options.hoop or fitting_hoop(artwork, shipped()) or "h360x200"
     empty = Job(name=options.art.stem[:80], brief=brief_for(options.base, hoop))
     job = check_job(bring_in(empty, artwork, options.construct, own))
     write_folder(job, options.out)
@@ -78,6 +83,14 @@ def _quick(options: argparse.Namespace) -> int:
         print(note, file=sys.stderr)
     if options.job:
         options.job.write_bytes(write_job(job))
+    return 0
+
+
+def _docs(options: argparse.Namespace) -> int:
+    from velamen.core.formats.reference import rules_page, settings_page
+
+    for name, text in (("rules.md", rules_page()), ("settings.md", settings_page())):
+        (options.out / name).write_text(text, encoding="utf-8")
     return 0
 
 

@@ -8,9 +8,11 @@ from velamen.core.artwork.svg import Artwork
 from velamen.core.constructions import construction
 from velamen.core.errors import BadInput
 from velamen.core.geometry.region import rings_of
-from velamen.core.job import Job, Piece, Plain, Shape, change
+from velamen.core.job import NEAREST, Job, Piece, Shape, change
 from velamen.core.materials.colour import nearest_thread
-from velamen.core.materials.library import cloths, hoop_for
+from velamen.core.materials.hoops import hoop_for
+from velamen.core.materials.library import Library
+from velamen.core.setting import Plain
 
 MAX_PIECES = 200
 
@@ -18,7 +20,8 @@ MAX_PIECES = 200
 def bring_in(job: Job, artwork: Artwork, construct: str, own: Mapping[str, Plain] | None = None) -> Job:
     """The job with a shape and a piece more for every region of the artwork.
 
-    Cloths are taken in turn; each piece sews with the thread nearest to its cloth.
+    Plain cloths are taken in turn; each piece sews with the brief's thread, or the one nearest
+    to its cloth.
     """
     total = len(job.pieces) + len(artwork.drawn)
     if total > MAX_PIECES:
@@ -32,22 +35,24 @@ def bring_in(job: Job, artwork: Artwork, construct: str, own: Mapping[str, Plain
             raise BadInput(f"{kind.title} has no value {key!r}: choose among {known}.")
         read[key] = setting.read(text)
     shapes, pieces = list(job.shapes), list(job.pieces)
-    palette = list(cloths().values())
+    palette = [cloth for cloth in job.library.cloths.values() if cloth.print == "plain"]
     nth = _first_free([shape.id for shape in shapes] + [piece.id for piece in pieces])
     for count, drawn in enumerate(artwork.drawn, len(pieces)):
         cloth = palette[count % len(palette)]
         rings = [[(x, y) for x, y in ring] for ring in rings_of(drawn.region)]
         shapes.append(Shape(f"s{nth}", drawn.name, rings))
-        thread = nearest_thread(cloth.colour).key
+        thread = job.brief.thread
+        if thread == NEAREST:
+            thread = nearest_thread(cloth.colour, job.library).key
         pieces.append(Piece(f"p{nth}", drawn.name, f"s{nth}", construct, cloth.key, thread, dict(read)))
         nth += 1
     return change(job, shapes=shapes, pieces=pieces)  # type: ignore[no-any-return]
 
 
-def fitting_hoop(artwork: Artwork, margin: float = 6.0) -> str | None:
+def fitting_hoop(artwork: Artwork, library: Library, margin: float = 6.0) -> str | None:
     """Key of the smallest hoop that holds an artwork with a margin in mm for its cover."""
     width, height = artwork.size
-    hoop = hoop_for(width + margin, height + margin)
+    hoop = hoop_for(library, width + margin, height + margin)
     return hoop.key if hoop else None
 
 

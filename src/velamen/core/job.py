@@ -9,21 +9,34 @@ import msgspec
 from msgspec import Struct
 
 from velamen.core.errors import BadInput
-from velamen.core.materials.library import bases, hoops, pick, stabilizers, toppings
-
-Plain = float | str | bool
+from velamen.core.materials.library import Library, differing, library_with, pick, shipped
+from velamen.core.setting import Plain
 
 FORMAT = 1
+LAYERS = 4  # of stabilizer, at most
+HOOPING = (("hooped", "Hooped"), ("floated", "Floated on the hooped stabilizer"))
+HOLD = (("none", "Nothing more"), ("basting", "Basting"), ("adhesive", "Adhesive"))
+NEAREST = "nearest"
+WIDEST = 1000.0  # mm
 
 
 class Brief(Struct, frozen=True, forbid_unknown_fields=True):
-    """What the job is sewn on. Keys refer to the material library."""
+    """What the job is sewn on. Keys refer to the material library.
+
+    hooping: whether the base is hooped or floated; hold: what else holds it; thread: key of
+    the thread that new pieces get, or "nearest" to each cloth; width: mm that artwork brought
+    into the empty job is fitted to, 0 for its true size.
+    """
 
     base: str = "firm_woven"
     stabilizer: str = "tear_away"
     stabilizer_layers: int = 1
     topping: str = "none"
     hoop: str = "h130x180"
+    hooping: str = "hooped"
+    hold: str = "none"
+    thread: str = NEAREST
+    width: float = 0.0
 
 
 class Shape(Struct, frozen=True, forbid_unknown_fields=True):
@@ -47,23 +60,84 @@ class Piece(Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class Job(Struct, frozen=True, forbid_unknown_fields=True):
-    """A piece of work. pieces: in stack order, first sewn first."""
+    """A piece of work. pieces: in stack order, first sewn first.
+
+    materials: rows of the shop's own library that the job uses, by kind and key, as they
+    were when they were chosen; all other keys mean the shipped rows.
+    """
 
     velamen_job: int = FORMAT
     name: str = "Untitled"
     brief: Brief = Brief()
     shapes: list[Shape] = []
     pieces: list[Piece] = []
+    materials: dict[str, dict[str, dict[str, Plain]]] = {}
 
-    def shape_of(self, piece: Piece) -> Shape:
-        """The shape of a piece."""
-        return next(shape for shape in self.shapes if shape.id == piece.shape)
+    @property
+    def library(self) -> Library:
+        """The materials this job knows."""
+        return library_with(self.materials)
 
 
-def brief_for(base_key: str, hoop: str = "h130x180") -> Brief:
-    """A brief with the stabilizer and topping that a base asks for."""
-    base = pick(bases(), base_key, "base")
-    return Brief(base_key, base.stabilizer, base.stabilizer_layers, base.topping, hoop)
+def brief_for(base_key: str, hoop: str = "h130x180", library: Library | None = None) -> Brief:
+    """A brief with the stabilizer, topping and hooping that a base asks for."""
+    base = pick((library or shipped()).bases, base_key, "base")
+    floats = base.marks != "none"
+    return Brief(
+        base_key, base.stabilizer, int(base.stabilizer_layers), base.topping, hoop,
+        "floated" if floats else "hooped", "adhesive" if floats else "none",
+    )  # fmt: skip
+
+
+def materials_used(job: Job) -> dict[str, set[str]]:
+    """Keys of all materials that a job names, by kind."""
+    brief = job.brief
+    return {
+        "bases": {brief.base},
+        "stabilizers": {brief.stabilizer},
+        "toppings": {brief.topping},
+        "hoops": {brief.hoop},
+        "cloths": {piece.cloth for piece in job.pieces},
+        "threads": {piece.thread for piece in job.pieces} | ({brief.thread} - {NEAREST}),
+    }
+
+
+def take_rows(job: Job, library: Library, wanted: dict[str, set[str]]) -> Job:
+    """The job with the wanted rows (keys by kind) as a library has them now.
+
+    Rows that those refer to come along; a row gone from the library stays as it was.
+    """
+    wanted = _with_referred(library, wanted)
+    rows = differing(library, wanted)
+    for kind, known in job.materials.items():
+        asked = {key for key in wanted.get(kind, ()) if key in library.rows(kind)}
+        kept = {key: fields for key, fields in known.items() if key not in asked}
+        if kept or kind in rows:
+            rows[kind] = {**kept, **rows.get(kind, {})}
+    return change(job, materials=rows)  # type: ignore[no-any-return]
+
+
+def with_materials(job: Job, library: Library) -> Job:
+    """The job with every row it names as a library has it now, and no row it does not name."""
+    fresh = take_rows(job, library, materials_used(job))
+    used = _with_referred(library_with(fresh.materials), materials_used(fresh))
+    rows = {
+        kind: {key: fields for key, fields in known.items() if key in used.get(kind, ())}
+        for kind, known in fresh.materials.items()
+    }
+    return change(fresh, materials={kind: known for kind, known in rows.items() if known})  # type: ignore[no-any-return]
+
+
+def _with_referred(library: Library, wanted: dict[str, set[str]]) -> dict[str, set[str]]:
+    cloths = [library.cloths[key] for key in wanted.get("cloths", ()) if key in library.cloths]
+    bases = wanted.get("bases", set()) | {cloth.like for cloth in cloths}
+    rows = [library.bases[key] for key in bases if key in library.bases]
+    return {
+        **wanted,
+        "bases": bases,
+        "stabilizers": wanted.get("stabilizers", set()) | {row.stabilizer for row in rows},
+        "toppings": wanted.get("toppings", set()) | {row.topping for row in rows},
+    }
 
 
 def read_job(data: bytes) -> Job:
@@ -89,7 +163,7 @@ def check_job(job: Job) -> Job:
     """The job itself when all that it refers to exists; BadInput otherwise."""
     if job.velamen_job != FORMAT:
         raise BadInput(f"The job file has format {job.velamen_job}, this version reads format {FORMAT}.")
-    check_brief(job.brief)
+    check_brief(job.brief, job.library)
     shapes = [shape.id for shape in job.shapes]
     for kind, ids in (("shape", shapes), ("piece", [piece.id for piece in job.pieces])):
         twice = next((one for one in ids if ids.count(one) > 1), None)
@@ -103,14 +177,20 @@ def check_job(job: Job) -> Job:
     return job
 
 
-def check_brief(brief: Brief) -> Brief:
+def check_brief(brief: Brief, library: Library) -> Brief:
     """The brief itself when its materials exist; BadInput otherwise."""
-    pick(bases(), brief.base, "base")
-    pick(stabilizers(), brief.stabilizer, "stabilizer")
-    pick(toppings(), brief.topping, "topping")
-    pick(hoops(), brief.hoop, "hoop")
-    if not 0 <= brief.stabilizer_layers <= 4:
-        raise BadInput(f"{brief.stabilizer_layers} layers of stabilizer are out of range: use 0 to 4.")
+    pick(library.bases, brief.base, "base")
+    pick(library.stabilizers, brief.stabilizer, "stabilizer")
+    pick(library.toppings, brief.topping, "topping")
+    pick(library.hoops, brief.hoop, "hoop")
+    pick(dict(HOOPING), brief.hooping, "way of hooping")
+    pick(dict(HOLD), brief.hold, "way of holding")
+    if brief.thread != NEAREST:
+        pick(library.threads, brief.thread, "thread")
+    if not 0 <= brief.stabilizer_layers <= LAYERS:
+        raise BadInput(f"{brief.stabilizer_layers} layers of stabilizer are out of range: use 0 to {LAYERS}.")
+    if not 0 <= brief.width <= WIDEST:
+        raise BadInput(f"A finished width of {brief.width:g} mm is out of range: use 0 to {WIDEST:g}.")
     return brief
 
 

@@ -7,7 +7,9 @@ from dataclasses import dataclass
 
 from shapely import Polygon
 
-from velamen.core.matching.settings import Plain, Setting, Values
+from velamen.core.layering import Area, Event, Layer
+from velamen.core.matching.value import Values
+from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.strand import Strand
 
 
@@ -24,7 +26,10 @@ class Pass:
 
 @dataclass(frozen=True)
 class HandStep:
-    """What the person at the machine does at a stop. seconds: for the estimate."""
+    """What the person at the machine does at a stop.
+
+    seconds: for the estimate; cloth: key of the cloth laid or cut; foam: layer laid under it.
+    """
 
     kind: str
     label: str
@@ -32,6 +37,7 @@ class HandStep:
     seconds: float
     piece: str
     cloth: str = ""
+    foam: Layer | None = None
 
 
 Step = Pass | HandStep
@@ -39,14 +45,17 @@ Step = Pass | HandStep
 
 @dataclass(frozen=True)
 class Work:
-    """A piece to be built: its region in mm and what it is made of."""
+    """A piece to be built: its region in mm and what it is made of.
+
+    foams: layers of foam by key, for constructions that lay some.
+    """
 
     piece: str
     name: str
     region: Polygon
-    cloth: str
-    cloth_name: str
+    cloth: Layer
     thread: str
+    foams: Mapping[str, Layer]
 
 
 @dataclass(frozen=True)
@@ -54,6 +63,8 @@ class Construction:
     """A construction registered by name.
 
     derive: further traits out of the values known so far, for rules to use;
+    events: what is laid, cut and sewn, in order, out of the values known so far;
+    footprint: the area that the passes of a role are sewn on, None where no rule asks;
     steps: passes and hand steps of a piece with its values.
     """
 
@@ -61,6 +72,8 @@ class Construction:
     title: str
     settings: tuple[Setting, ...]
     derive: Callable[[Mapping[str, Plain]], Mapping[str, Plain]]
+    events: Callable[[Work, Mapping[str, Plain]], list[Event]]
+    footprint: Callable[[Work, str, Mapping[str, Plain]], Area | None]
     steps: Callable[[Work, Values], list[Step]]
 
     def setting(self, key: str) -> Setting | None:

@@ -9,7 +9,6 @@ import numpy as np
 
 from velamen.core.building import Build, BuiltPiece
 from velamen.core.geometry.region import boundaries
-from velamen.core.materials.library import cloths
 
 MARGIN = 8.0  # mm round the outlines, room for the labels
 LABEL = 4.0  # mm high
@@ -18,7 +17,7 @@ LINE = 0.1  # mm
 
 def cut_svg(build: Build) -> str:
     """The cut file as SVG text: mm units, the job's own coordinates, one group a cloth."""
-    pieces = [built for built in build.pieces if built.work.cloth]
+    pieces = list(build.pieces)
     bounds = np.array([built.work.region.bounds for built in pieces] or [[0.0, 0.0, 1.0, 1.0]])
     low = bounds[:, :2].min(axis=0) - MARGIN
     high = bounds[:, 2:].max(axis=0) + MARGIN
@@ -29,9 +28,9 @@ def cut_svg(build: Build) -> str:
         f'viewBox="{low[0]:.3f} {low[1]:.3f} {width:.3f} {height:.3f}">',
         f"<title>{escape(build.job.name)}: cut file</title>",
     ]
-    by_cloth = sorted(pieces, key=lambda built: built.work.cloth)
-    for key, group in groupby(by_cloth, key=lambda built: built.work.cloth):
-        cloth = cloths()[key]
+    by_cloth = sorted(pieces, key=lambda built: built.work.cloth.key)
+    for key, group in groupby(by_cloth, key=lambda built: built.work.cloth.key):
+        cloth = build.library.cloths[key]
         lines.append(
             f'<g id={quoteattr("cloth-" + key)} fill="none" stroke="{cloth.colour}" stroke-width="{LINE}">'
             f"<title>{escape(cloth.name)}</title>"

@@ -13,7 +13,7 @@ import numpy as np
 
 from velamen.core.building import Build, BuiltPiece
 from velamen.core.geometry.region import rings_of
-from velamen.core.materials.library import bases, cloths, hoops, threads
+from velamen.core.materials.hoops import field
 from velamen.core.sequencing.plan import COMMANDS, STITCH
 
 
@@ -32,17 +32,20 @@ def plan_binary(build: Build) -> bytes:
 
 def _header(build: Build) -> dict[str, Any]:
     plan, brief = build.plan, build.job.brief
-    base, hoop = bases()[brief.base], hoops()[brief.hoop]
+    base, hoop = build.library.bases[brief.base], build.library.hoops[brief.hoop]
     return {
         "rows": len(plan.xy),
         "commands": list(COMMANDS),
         "stitches": build.figures.stitches,
         "base": {"name": base.name, "colour": base.colour, "pile": base.pile},
-        "hoop": {"name": hoop.name, "width": hoop.width, "height": hoop.height, "shape": hoop.shape},
+        "hoop": {
+            "name": hoop.name, "width": hoop.width, "height": hoop.height,
+            "field": [[round(x, 3), round(y, 3)] for x, y in field(hoop).exterior.coords[:-1]],
+        },
         "blocks": [
             {
                 "first": block.first, "count": block.count, "role": block.role, "label": block.label,
-                "piece": block.piece, "colour": threads()[block.thread].colour, "thread": block.thread,
+                "piece": block.piece, "colour": build.library.threads[block.thread].colour, "thread": block.thread,
                 "stitches": int(np.count_nonzero(
                     plan.command[block.first : block.first + block.count] == STITCH)),
             }
@@ -60,11 +63,13 @@ def _header(build: Build) -> dict[str, Any]:
 def _piece(built: BuiltPiece, build: Build) -> dict[str, Any]:
     """A piece's cloth and the rows at which it is laid and trimmed to its outline."""
     rows = {stop.step.kind: stop.row for stop in build.plan.stops if stop.step.piece == built.piece.id}
-    cloth = cloths()[built.piece.cloth]
+    cloth = build.library.cloths[built.piece.cloth]
     return {
         "id": built.piece.id,
         "name": built.piece.name,
         "colour": cloth.colour,
+        "print": cloth.print,
+        "print_colour": cloth.print_colour,
         "rings": rings_of(built.work.region, 2),
         "laid": rows.get("lay", 0),
         "trimmed": rows.get("trim", rows.get("lay", 0)),

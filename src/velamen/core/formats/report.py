@@ -7,7 +7,6 @@ from typing import Any
 import msgspec
 
 from velamen.core.building import Build, BuiltPiece
-from velamen.core.materials.library import threads
 
 
 def report(build: Build) -> dict[str, Any]:
@@ -22,7 +21,7 @@ def report(build: Build) -> dict[str, Any]:
         "changes": figures.changes,
         "seconds": figures.seconds,
         "threads": [
-            {"key": key, "name": threads()[key].name, "colour": threads()[key].colour}
+            {"key": key, "name": build.library.threads[key].name, "colour": build.library.threads[key].colour}
             for key in build.plan.threads
         ],
         "blocks": [
@@ -42,6 +41,7 @@ def report(build: Build) -> dict[str, Any]:
             {
                 "code": finding.code, "severity": finding.severity, "piece": finding.piece,
                 "message": finding.message, "at": [list(spot) for spot in finding.at], "fix": finding.fix,
+                "brief": finding.brief, "label": finding.label,
             }
             for finding in build.findings
         ],

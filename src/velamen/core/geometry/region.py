@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -32,11 +34,6 @@ def signed_area(ring: Array) -> float:
     return float(0.5 * np.sum(x * np.roll(y, -1) - np.roll(x, -1) * y))
 
 
-def perimeter(ring: Array) -> float:
-    """Length of a closed ring in mm."""
-    return float(np.linalg.norm(np.roll(ring, -1, axis=0) - ring, axis=1).sum())
-
-
 def boundaries(region: Polygon) -> list[Array]:
     """All rings of a region, outer first, each (n, 2) without a closing point.
 
@@ -62,3 +59,16 @@ def across(region: Polygon) -> float:
     """Diameter in mm of the largest circle that fits inside a region."""
     line = shapely.maximum_inscribed_circle(region, tolerance=0.05)
     return 2.0 * float(shapely.length(line))
+
+
+@lru_cache(maxsize=2048)
+def band(region: Polygon, outside: float, inside: float) -> Polygon:
+    """The area from `inside` mm within an outline to `outside` mm off it, holes' edges included.
+
+    Good to about 0.2 mm: enough to weigh what lies under a pass, at a fraction of the cost.
+    """
+    calm = shapely.simplify(region, 0.1)
+    calm = calm if calm.is_valid and calm.area > 0 else region
+    outer = shapely.buffer(calm, max(outside, 0.0), quad_segs=2) if outside > 0 else calm
+    inner = shapely.buffer(calm, -inside, quad_segs=2)
+    return outer if inner.is_empty else shapely.difference(outer, inner)

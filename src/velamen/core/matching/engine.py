@@ -1,39 +1,52 @@
 """Rules as data: when they apply, what they do to a value, and why, in words.
 
 For one value the rules that apply are taken in this order: set, multiply, add, at_least,
-at_most; within one kind from fewer conditions to more, then by id. The order of the rule
-file never matters.
+at_most; within one kind firm rules (what a material cannot bear) come after the others, then
+from fewer conditions to more, then by id. A rule for one value counts a condition more than
+a rule for everything of one measure. The order of the rule files, and of the rules in them,
+never matters.
 """
 
 from __future__ import annotations
 
 import tomllib
+from collections import ChainMap
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, cached_property
 from importlib.resources import files
 from typing import Any
 
-from velamen.core.matching.settings import Plain, Setting, Value, Values
+from velamen.core.matching.value import Value, Values
+from velamen.core.setting import Plain, Setting
 
 Traits = Mapping[str, Plain]
+Derive = Callable[[Mapping[str, Plain], Setting], Mapping[str, Plain]]
 ORDER = ("set", "multiply", "add", "at_least", "at_most")
 
 
 @dataclass(frozen=True)
 class Rule:
-    """One rule. amount: a plain value, or the name of a trait with factor and offset."""
+    """One rule. key: the value it is for, or measure: all values of one measure.
+
+    amount: a plain value, or the name of a trait with factor and offset; group: the file it
+    stands in; source: where the number comes from; firm: it outranks what is merely usual.
+    """
 
     id: str
     key: str
+    measure: str
     when: tuple[tuple[str, Any], ...]
     does: str
     amount: Plain | dict[str, Any]
     reason: str
+    group: str = ""
+    source: str = ""
+    firm: bool = False
 
     def applies(self, traits: Traits) -> bool:
         """Whether every condition holds; a trait that is not known fails its condition."""
-        return all(_holds(name, wanted, traits) for name, wanted in self.when)
+        return holds_all(self.when, traits)
 
     def worth(self, traits: Traits) -> Plain:
         """The amount under these traits."""
@@ -44,36 +57,67 @@ class Rule:
             return value
         return float(value) * float(self.amount.get("times", 1.0)) + float(self.amount.get("plus", 0.0))
 
+    @property
+    def rank(self) -> tuple[int, bool, int, str]:
+        """Its place in the order of precedence."""
+        return ORDER.index(self.does), self.firm, len(self.when) + bool(self.key), self.id
+
+
+@dataclass(frozen=True)
+class Table:
+    """Rules in their order of precedence."""
+
+    rules: tuple[Rule, ...]
+
+    @cached_property
+    def _known(self) -> dict[tuple[str, str], tuple[Rule, ...]]:
+        return {}
+
+    def of(self, setting: Setting) -> tuple[Rule, ...]:
+        """The rules that may concern a setting."""
+        known = self._known.get((setting.key, setting.measure))
+        if known is None:
+            known = tuple(
+                rule for rule in self.rules
+                if rule.key == setting.key or (rule.measure and rule.measure == setting.measure)
+            )  # fmt: skip
+            self._known[setting.key, setting.measure] = known
+        return known
+
 
 @cache
-def rules() -> tuple[Rule, ...]:
-    """All rules of the table, in the order in which they are taken."""
-    rows = tomllib.loads(files(__package__).joinpath("rules.toml").read_text(encoding="utf-8"))["rule"]
-    return in_order(tuple(_rule(row) for row in rows))
+def rules() -> Table:
+    """All rules of the files in `rules/`."""
+    found: list[Rule] = []
+    for path in sorted(files(__package__).joinpath("rules").iterdir(), key=lambda path: path.name):
+        if path.name.endswith(".toml"):
+            rows = tomllib.loads(path.read_text(encoding="utf-8"))["rule"]
+            found += [_rule(row, path.name.removesuffix(".toml")) for row in rows]
+    return in_order(found)
 
 
-def in_order(table: tuple[Rule, ...]) -> tuple[Rule, ...]:
+def in_order(table: list[Rule]) -> Table:
     """Rules in their documented order of precedence."""
-    return tuple(sorted(table, key=lambda rule: (ORDER.index(rule.does), len(rule.when), rule.id)))
+    return Table(tuple(sorted(table, key=lambda rule: rule.rank)))
 
 
 def match(
     settings: tuple[Setting, ...],
     traits: Traits,
     own: Mapping[str, Plain],
-    derive: Callable[[Mapping[str, Plain]], Mapping[str, Plain]],
-    table: tuple[Rule, ...] | None = None,
+    derive: Derive,
+    table: Table | None = None,
 ) -> Values:
     """Values for all settings, in their order; later ones may depend on earlier ones.
 
-    traits: of materials and piece; own: the user's values by key; derive: further traits
-    out of the values known so far.
+    traits: of materials and piece; own: a person's values by key; derive: further traits for
+    a setting out of the values known so far.
     """
     table = rules() if table is None else table
     known: dict[str, Plain] = dict(traits)
     values: Values = {}
     for setting in settings:
-        known.update(derive(known))
+        known.update(derive(known, setting))
         matched, reasons = _work_out(setting, known, table)
         typed = setting.key in own
         value = setting.read(own[setting.key]) if typed else matched
@@ -82,11 +126,11 @@ def match(
     return values
 
 
-def _work_out(setting: Setting, traits: Traits, table: tuple[Rule, ...]) -> tuple[Plain, tuple[str, ...]]:
+def _work_out(setting: Setting, traits: dict[str, Plain], table: Table) -> tuple[Plain, tuple[str, ...]]:
     value: Plain | None = None
     reasons: list[str] = []
-    for rule in table:
-        if rule.key != setting.key or not rule.applies(traits):
+    for rule in table.of(setting):
+        if not rule.applies(traits):
             continue
         amount = rule.worth(traits)
         before = value
@@ -94,8 +138,7 @@ def _work_out(setting: Setting, traits: Traits, table: tuple[Rule, ...]) -> tupl
         if rule.does == "set":
             reasons = []
         if value != before or rule.does == "set":
-            shown = setting.show(amount)
-            reasons.append(rule.reason.format_map({**traits, "amount": shown}))
+            reasons.append(_reason(rule, setting, traits, before, amount, value))
     if value is None:
         raise LookupError(f"no rule sets {setting.key}")
     if setting.kind == "number":
@@ -104,6 +147,16 @@ def _work_out(setting: Setting, traits: Traits, table: tuple[Rule, ...]) -> tupl
             reasons.append(f"kept within {setting.low:g} to {setting.high:g} {setting.unit}".strip())
         value = bounded
     return value, tuple(reasons)
+
+
+def _reason(
+    rule: Rule, setting: Setting, traits: dict[str, Plain], before: Plain | None, amount: Plain, value: Plain
+) -> str:
+    """A rule's reason in words; {before}, {amount} and {value} are shown as the setting shows them."""
+    words: dict[str, Plain] = {"amount": setting.show(amount), "value": setting.show(value)}
+    if before is not None:
+        words["before"] = setting.show(before)
+    return rule.reason.format_map(ChainMap(words, traits))
 
 
 def _apply(does: str, before: Plain | None, amount: Plain) -> Plain:
@@ -117,24 +170,39 @@ def _apply(does: str, before: Plain | None, amount: Plain) -> Plain:
     return max(old, new) if does == "at_least" else min(old, new)
 
 
+def holds_all(when: tuple[tuple[str, Any], ...], traits: Traits) -> bool:
+    """Whether all conditions hold.
+
+    NAME = value or list; NAME_from (at least), NAME_over (above), NAME_under (below), NAME_not.
+    """
+    return all(_holds(name, wanted, traits) for name, wanted in when)
+
+
 def _holds(name: str, wanted: Any, traits: Traits) -> bool:
+    if name in traits:
+        return traits[name] in wanted if isinstance(wanted, list) else bool(traits[name] == wanted)
     for ending, test in _TESTS.items():
         if name.endswith(ending):
             trait = name.removesuffix(ending)
             return trait in traits and bool(test(traits[trait], wanted))
-    if isinstance(wanted, list):
-        return traits.get(name) in wanted
-    return bool(traits.get(name) == wanted)
+    return False
 
 
 _TESTS: dict[str, Callable[[Any, Any], bool]] = {
     "_from": lambda value, wanted: bool(value >= wanted),
+    "_over": lambda value, wanted: bool(value > wanted),
     "_under": lambda value, wanted: bool(value < wanted),
     "_not": lambda value, wanted: value not in (wanted if isinstance(wanted, list) else [wanted]),
 }
 
 
-def _rule(row: dict[str, Any]) -> Rule:
+def _rule(row: dict[str, Any], group: str) -> Rule:
     does = next(kind for kind in ORDER if kind in row)
     when = tuple(sorted(row.get("when", {}).items()))
-    return Rule(row["id"], row["key"], when, does, row[does], row["reason"])
+    key, measure = row.get("key", ""), row.get("measure", "")
+    if bool(key) == bool(measure):
+        raise LookupError(f"the rule {row['id']} must name a key or a measure")
+    return Rule(
+        row["id"], key, measure, when, does, row[does], row["reason"], group,
+        row.get("source", ""), row.get("firm", False),
+    )  # fmt: skip

@@ -1,18 +1,26 @@
-"""Nearest thread to a colour."""
+"""Threads by nearness to a colour."""
 
 from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
 
-from velamen.core.materials.library import Thread, threads
+from velamen.core.materials.library import Library
+from velamen.core.materials.records import Thread
 
 
-def nearest_thread(colour: str) -> Thread:
-    """The thread nearest to a "#rrggbb" colour, by distance in CIE L*a*b* (1976)."""
-    rows = list(threads().values())
-    lab = _lab([row.colour for row in rows])
-    return rows[int(np.argmin(((lab - _lab([colour])) ** 2).sum(axis=1)))]
+def nearest_thread(colour: str, library: Library) -> Thread:
+    """The matte 40-weight thread nearest to a "#rrggbb" colour; any other where there is none such."""
+    near = [thread for thread, _ in nearest_threads(colour, library)]
+    usual = [thread for thread in near if thread.finish == "matte" and thread.weight == 40]
+    return (usual or near)[0]
+
+
+def nearest_threads(colour: str, library: Library) -> list[tuple[Thread, float]]:
+    """All threads, nearest first, with their distance in CIE L*a*b* (1976)."""
+    rows = list(library.threads.values())
+    far = np.sqrt(((_lab([row.colour for row in rows]) - _lab([colour])) ** 2).sum(axis=1))
+    return [(rows[nth], float(far[nth])) for nth in np.argsort(far, kind="stable")]
 
 
 def _lab(colours: list[str]) -> NDArray[np.float64]:

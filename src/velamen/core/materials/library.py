@@ -1,140 +1,117 @@
-"""Materials as typed records, read once from the data files beside this module."""
+"""The library of materials: shipped rows out of the data files, and a shop's rows over them."""
 
 from __future__ import annotations
 
+import json
 import tomllib
-from dataclasses import dataclass
-from functools import cache
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass
+from functools import cache, lru_cache
 from importlib.resources import files
 from typing import Any, TypeVar
 
 from velamen.core.errors import BadInput
+from velamen.core.materials.records import (
+    KINDS,
+    Base,
+    Cloth,
+    Foam,
+    Hoop,
+    Stabilizer,
+    Thread,
+    Topping,
+)
 
 T = TypeVar("T")
+Rows = Mapping[str, Mapping[str, Mapping[str, Any]]]
+"""Plain rows by kind and key."""
 
 
-@dataclass(frozen=True)
-class Base:
-    """What is sewn on (handbook, section 3). pile, thickness without it, pull per side and spacings in mm."""
+@dataclass(frozen=True, eq=False)
+class Library:
+    """All materials by key. Libraries of the same rows are the same object."""
 
-    key: str
-    name: str
-    about: str
-    pile: float
-    thickness: float
-    stretch: str
-    pull: float
-    satin_spacing: float
-    fill_spacing: float
-    underlay: str
-    stabilizer: str
-    stabilizer_layers: int
-    topping: str
-    colour: str
+    bases: Mapping[str, Base]
+    stabilizers: Mapping[str, Stabilizer]
+    toppings: Mapping[str, Topping]
+    foams: Mapping[str, Foam]
+    cloths: Mapping[str, Cloth]
+    threads: Mapping[str, Thread]
+    hoops: Mapping[str, Hoop]
 
+    def rows(self, kind: str) -> Mapping[str, Any]:
+        """All rows of a kind by key."""
+        if kind not in KINDS:
+            raise BadInput(f"There is no kind of material {kind!r}: choose one of {', '.join(KINDS)}.")
+        rows: Mapping[str, Any] = getattr(self, kind)
+        return rows
 
-@dataclass(frozen=True)
-class Sheet:
-    """A stabilizer or topping: thickness in mm and how it comes off."""
+    def fields(self, kind: str, key: str) -> dict[str, Any]:
+        """Plain fields of a row, as `Kind.read` takes them."""
+        row = asdict(pick(self.rows(kind), key, KINDS[kind].one))
+        del row["key"]
+        return row
 
-    key: str
-    name: str
-    thickness: float
-    removal: str
-
-
-@dataclass(frozen=True)
-class Hoop:
-    """A hoop's sewing field, width and height in mm, centred on the origin."""
-
-    key: str
-    name: str
-    width: float
-    height: float
-    shape: str
-
-
-@dataclass(frozen=True)
-class Cloth:
-    """An appliqué cloth."""
-
-    key: str
-    name: str
-    colour: str
-
-
-@dataclass(frozen=True)
-class Thread:
-    """A thread of the range "Loft 40"."""
-
-    key: str
-    name: str
-    colour: str
-
-
-def _read(name: str) -> dict[str, Any]:
-    return tomllib.loads(files(__package__).joinpath(name).read_text(encoding="utf-8"))
+    def like(self, cloth: Cloth) -> Base:
+        """The base that a cloth sews like."""
+        return self.bases[cloth.like]
 
 
 @cache
-def bases() -> dict[str, Base]:
-    """All bases by key."""
-    return {key: Base(key=key, **row) for key, row in _read("bases.toml").items()}
+def shipped_rows() -> Rows:
+    """Rows of the data files beside this module, plain."""
+    rows = {**_toml("library.toml"), "bases": _toml("bases.toml"), "threads": _toml("threads.toml")}
+    hoops = sorted(rows["hoops"].items(), key=lambda item: item[1]["width"] * item[1]["height"])
+    return {**rows, "hoops": dict(hoops)}
 
 
-@cache
-def threads() -> dict[str, Thread]:
-    """All threads by number."""
-    return {key: Thread(key=key, **row) for key, row in _read("threads.toml").items()}
+def shipped() -> Library:
+    """The library as it is shipped."""
+    return library_with({})
 
 
-@cache
-def _library() -> dict[str, Any]:
-    return _read("library.toml")
+def library_with(own: Rows) -> Library:
+    """The shipped library with rows of one's own over it. Raises BadInput on a broken row."""
+    return _library(json.dumps(own, sort_keys=True))
 
 
-@cache
-def stabilizers() -> dict[str, Sheet]:
-    """All stabilizers by key."""
-    return {key: Sheet(key=key, **row) for key, row in _library()["stabilizers"].items()}
+def differing(library: Library, wanted: Mapping[str, set[str]]) -> dict[str, dict[str, dict[str, Any]]]:
+    """Plain fields of the wanted rows (keys by kind) that are not as shipped."""
+    found: dict[str, dict[str, dict[str, Any]]] = {}
+    for kind, keys in wanted.items():
+        for key in sorted(keys):
+            if key not in library.rows(kind):
+                continue
+            if library.rows(kind)[key] != shipped().rows(kind).get(key):
+                found.setdefault(kind, {})[key] = library.fields(kind, key)
+    return found
 
 
-@cache
-def toppings() -> dict[str, Sheet]:
-    """All toppings by key."""
-    return {key: Sheet(key=key, **row) for key, row in _library()["toppings"].items()}
-
-
-@cache
-def hoops() -> dict[str, Hoop]:
-    """All hoops by key, smallest field first."""
-    rows = [Hoop(key=key, **row) for key, row in _library()["hoops"].items()]
-    return {hoop.key: hoop for hoop in sorted(rows, key=lambda hoop: hoop.width * hoop.height)}
-
-
-@cache
-def cloths() -> dict[str, Cloth]:
-    """All appliqué cloths by key."""
-    return {key: Cloth(key=key, **row) for key, row in _library()["cloths"].items()}
-
-
-def pick(rows: dict[str, T], key: str, what: str) -> T:
+def pick(rows: Mapping[str, T], key: str, what: str) -> T:
     """The row with a key, or a sentence naming the keys there are."""
     if key not in rows:
         raise BadInput(f"There is no {what} {key!r}: choose one of {', '.join(rows)}.")
     return rows[key]
 
 
-def hoop_for(width: float, height: float) -> Hoop | None:
-    """The smallest hoop whose sewing field holds a design of this size in mm."""
-    for hoop in hoops().values():
-        if holds(hoop, width, height):
-            return hoop
-    return None
+def _toml(name: str) -> dict[str, Any]:
+    return tomllib.loads(files(__package__).joinpath(name).read_text(encoding="utf-8"))
 
 
-def holds(hoop: Hoop, width: float, height: float) -> bool:
-    """Whether a centred design of this size in mm lies in a hoop's sewing field."""
-    if hoop.shape == "round":
-        return float((width**2 + height**2) ** 0.5) <= hoop.width
-    return width <= hoop.width and height <= hoop.height
+@lru_cache(maxsize=64)
+def _library(own: str) -> Library:
+    rows: Rows = json.loads(own)
+    stray = next((kind for kind in rows if kind not in KINDS), None)
+    if stray is not None:
+        raise BadInput(f"There is no kind of material {stray!r}: choose one of {', '.join(KINDS)}.")
+    merged = {
+        name: {key: kind.read(key, row) for key, row in {**shipped_rows()[name], **rows.get(name, {})}.items()}
+        for name, kind in KINDS.items()
+    }
+    library = Library(**merged)
+    for base in library.bases.values():
+        pick(library.stabilizers, base.stabilizer, f"stabilizer for the base {base.name!r}")
+        pick(library.toppings, base.topping, f"topping for the base {base.name!r}")
+    for cloth in library.cloths.values():
+        pick(library.bases, cloth.like, f"base that the cloth {cloth.name!r} sews like")
+    return library

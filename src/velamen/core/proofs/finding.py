@@ -4,20 +4,22 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-import numpy as np
-from numpy.typing import NDArray
 from shapely import Polygon
 
 from velamen.core.geometry.region import across
-from velamen.core.matching.settings import Values, choice, number, switch
-from velamen.core.materials.library import Hoop, hoop_for
+from velamen.core.matching.value import Values, choice, number, switch
+from velamen.core.setting import Plain
 
 SCISSORS = 8.0  # mm across; smaller cut-outs cannot be trimmed (handbook, section 5)
 
 
 @dataclass(frozen=True)
 class Finding:
-    """One finding. severity: error, warning or info; at: places in mm; fix: values that end it."""
+    """One finding. severity: error, warning or info; at: places in mm.
+
+    fix: values of the piece that end it; label: what its button says; brief: fields of the
+    brief that end it instead.
+    """
 
     code: str
     severity: str
@@ -25,6 +27,8 @@ class Finding:
     message: str
     at: tuple[tuple[float, float], ...] = ()
     fix: dict[str, float] = field(default_factory=dict)
+    label: str = ""
+    brief: dict[str, Plain] = field(default_factory=dict)
 
 
 def piece_findings(piece: str, name: str, region: Polygon, values: Values) -> list[Finding]:
@@ -61,26 +65,6 @@ def piece_findings(piece: str, name: str, region: Polygon, values: Values) -> li
             "tack_shows", "warning", piece,
             f"The tack-down of {name} shows {deep - inside:.1f} mm inside its cover.",
             fix={key: round(max(inside - 0.2, values[key].setting.low), 2)},
+            label=f"Set {'width' if kind == 'zigzag' else 'inset'} {max(inside - 0.2, values[key].setting.low):.1f}",
         ))  # fmt: skip
     return found
-
-
-def field_findings(points: NDArray[np.float64], hoop: Hoop) -> list[Finding]:
-    """Whether every needle point lies in the sewing field; names the next hoop that fits."""
-    if len(points) == 0:
-        return []
-    if hoop.shape == "round":
-        over = np.hypot(points[:, 0], points[:, 1]) - hoop.width / 2
-    else:
-        over = (np.abs(points) - np.array([hoop.width, hoop.height]) / 2).max(axis=1)
-    if float(over.max()) <= 1e-6:
-        return []
-    width, height = 2.0 * np.abs(points).max(axis=0)
-    other = hoop_for(float(width), float(height))
-    worst = points[int(np.argmax(over))]
-    hint = f"the {other.name} field holds it" if other else "no hoop of the library holds it"
-    return [Finding(
-        "outside_field", "error", "",
-        f"The design reaches {float(over.max()):.1f} mm over the {hoop.name} sewing field: {hint}.",
-        ((round(float(worst[0]), 2), round(float(worst[1]), 2)),),
-    )]  # fmt: skip

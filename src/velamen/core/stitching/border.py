@@ -21,6 +21,11 @@ Array = NDArray[np.float64]
 EDGE_INSET = 0.4  # mm of an edge run from its rail
 LINE_STEP = 0.3  # mm between the points of a line drawn between rails
 UNDERLAY_RUN = 2.5  # mm
+UNDERLAY_ZIGZAG = 2.0  # mm between penetrations on one rail
+UNDERLAY = {  # runs and zigzags of each recipe
+    "none": (0, 0), "centre_run": (1, 0), "edge_run": (2, 0), "zigzag": (0, 1),
+    "edge_run_zigzag": (2, 1), "double_zigzag": (0, 2),
+}  # fmt: skip
 OVERLAP = 1.5  # mm sewn past the start; the trade takes 1 to 2
 
 
@@ -67,7 +72,7 @@ def satin_borders(
     """A satin with its underlay along every boundary, tied on its middle line.
 
     outside, inside: finished mm off and on the cloth; pull: mm added to both;
-    underlay: "none", "centre_run" or "edge_run".
+    underlay: as in materials.records.UNDERLAYS.
     """
     strands = []
     for rails in _rails(region, outside + pull, inside + pull, pull):
@@ -89,9 +94,20 @@ def _rails(region: Polygon, outside: float, inside: float, pull: float = 0.0) ->
 
 def _underlay(rails: Rails, start: float, kind: str, width: float) -> list[Strand]:
     inset = min(EDGE_INSET / width, 0.4)
-    shares = {"none": (), "centre_run": (0.5,), "edge_run": (1.0 - inset, inset)}[kind]
+    runs, zigzags = UNDERLAY[kind]
+    shares = {0: (), 1: (0.5,), 2: (1.0 - inset, inset)}[runs]
     lines = [_line(rails, share, start, 0.0, rails.length) for share in shares]
-    return [strand(run_round(clean_ring(line), UNDERLAY_RUN, 0.0), "underlay") for line in lines]
+    sewn = [run_round(clean_ring(line), UNDERLAY_RUN, 0.0) for line in lines]
+    sewn += [_open_zigzag(rails, start + 0.5 * nth * UNDERLAY_ZIGZAG, inset) for nth in range(zigzags)]
+    return [strand(points, "underlay") for points in sewn]
+
+
+def _open_zigzag(rails: Rails, start: float, inset: float) -> Array:
+    """A zigzag once round between lines set in by a share of the width."""
+    count = max(2 * round(rails.length / UNDERLAY_ZIGZAG), 4)
+    outer, inner, _, _ = rails.at(start + np.linspace(0.0, rails.length, count + 1))
+    share = np.where(np.arange(count + 1) % 2 == 0, inset, 1.0 - inset)[:, None]
+    return np.asarray((1.0 - share) * outer + share * inner)
 
 
 def _line(rails: Rails, share: float, start: float, begin: float, end: float) -> Array:

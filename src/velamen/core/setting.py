@@ -1,21 +1,26 @@
-"""Settings of a construction, declared once, and the values worked out for them."""
+"""Settings declared once: forms, validation, reasons, command line and docs come from them."""
 
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import dataclass
 
 from velamen.core.errors import BadInput
+from velamen.core.lengths import read_length
 
 Plain = float | str | bool
 
 
 @dataclass(frozen=True)
 class Setting:
-    """One setting: form field, validation, reasons, command line and docs come from it.
+    """One setting of a construction, a material or a brief.
 
-    kind: "number", "choice" or "switch"; low, high and step in `unit`; choices: key and
-    label; needs: another setting and the value it must have for this one to matter.
+    kind: "number", "choice", "switch", "text" or "colour"; low, high and step in `unit`;
+    choices: key and label; needs: another setting and the value it must have for this one
+    to matter; role: of the pass it belongs to, so that rules know what lies beneath that
+    pass; measure: what it measures ("pull", "satin_spacing", "underlay"...), so that one
+    rule serves every construction.
     """
 
     key: str
@@ -29,6 +34,8 @@ class Setting:
     step: float = 0.1
     choices: tuple[tuple[str, str], ...] = ()
     needs: tuple[str, str] | None = None
+    role: str = ""
+    measure: str = ""
 
     @property
     def decimals(self) -> int:
@@ -44,9 +51,13 @@ class Setting:
             if str(text) not in keys:
                 raise BadInput(f"{self.label} cannot be {text!r}: choose one of {', '.join(keys)}.")
             return str(text)
+        if self.kind == "text":
+            return self._read_words(text)
+        if self.kind == "colour":
+            return self._read_colour(text)
         bounds = f"use {self.low:g} to {self.high:g}{' ' + self.unit if self.unit else ''}"
         try:
-            number = float(str(text).strip().replace(",", ".").removesuffix(self.unit).strip())
+            number = self._read_number(text)
         except ValueError:
             raise BadInput(f"{self.label} cannot be {str(text)[:40]!r}: {bounds}.") from None
         if not math.isfinite(number) or not self.low <= number <= self.high:
@@ -59,6 +70,8 @@ class Setting:
             return "yes" if value else "no"
         if self.kind == "choice":
             return dict(self.choices)[str(value)]
+        if self.kind in ("text", "colour"):
+            return str(value)
         return f"{float(value):.{self.decimals}f}"
 
     def _read_switch(self, text: Plain) -> bool:
@@ -69,43 +82,21 @@ class Setting:
             return False
         raise BadInput(f"{self.label} cannot be {str(text)[:40]!r}: use yes or no.")
 
+    def _read_number(self, text: Plain) -> float:
+        if isinstance(text, (int, float)):
+            return float(text)
+        if self.unit == "mm":
+            return read_length(text)
+        return float(text.strip().replace(",", ".").removesuffix(self.unit).strip())
 
-@dataclass(frozen=True)
-class Value:
-    """A setting's value for one piece: matched by rules or the user's own, with reasons."""
+    def _read_words(self, text: Plain) -> str:
+        words = " ".join(str(text).split())
+        if len(words) > 120 or (self.low and not words):
+            raise BadInput(f"{self.label} must be {'1' if self.low else '0'} to 120 characters long.")
+        return words
 
-    setting: Setting
-    value: Plain
-    matched: Plain
-    reasons: tuple[str, ...]
-    own: bool = False
-
-    @property
-    def source(self) -> str:
-        return "own" if self.own else "matched"
-
-    @property
-    def shown(self) -> str:
-        return self.setting.show(self.value)
-
-    @property
-    def matched_shown(self) -> str:
-        return self.setting.show(self.matched)
-
-
-Values = dict[str, Value]
-
-
-def number(values: Values, key: str) -> float:
-    """A number among values."""
-    return float(values[key].value)
-
-
-def switch(values: Values, key: str) -> bool:
-    """A switch among values."""
-    return bool(values[key].value)
-
-
-def choice(values: Values, key: str) -> str:
-    """A choice among values."""
-    return str(values[key].value)
+    def _read_colour(self, text: Plain) -> str:
+        colour = str(text).strip().lower()
+        if not re.fullmatch("#[0-9a-f]{6}", colour):
+            raise BadInput(f"{self.label} cannot be {str(text)[:40]!r}: write it as #rrggbb.")
+        return colour

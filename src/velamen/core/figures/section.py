@@ -1,0 +1,171 @@
+"""The stack cut along a line: every material it meets and every stitch it crosses, at true height."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from velamen.core.layering import Area, Event, Lay, Layer, Trim
+from velamen.core.sequencing.plan import STITCH, StitchPlan, Stop
+
+Array = NDArray[np.float64]
+
+STEP = 0.1  # mm between the columns of a section
+THREAD_WIDE, THREAD_HIGH = 0.4, 0.18  # mm of a 40-weight thread lying under tension
+PRESSED_BY_CLOTH = 0.5  # of the pile stays up under a cloth laid on it
+PRESSED_BY_FILM = 1.0 / 3.0  # of the pile stays up under a topping (handbook, section 3)
+PRESSED_BY_THREAD = 0.2  # of the pile stays up under stitches
+FOREVER = 1 << 30
+
+
+@dataclass(frozen=True)
+class Laid:
+    """A layer and the rows of the plan between which it lies so."""
+
+    layer: Layer
+    from_row: int
+    to_row: int = FOREVER
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """A material in the cut. there: (k,) columns where it lies; bottom: (k,) mm above the hoop's plane."""
+
+    laid: Laid
+    there: NDArray[np.bool_]
+    bottom: Array
+
+
+@dataclass(frozen=True)
+class Threads:
+    """Stitches that the cut meets, in sewing order.
+
+    along: (n,) mm along the cut; height: (n,) mm of the thread's underside; wide: (n,) mm of
+    the cut's length that it fills; row: (n,) row of the plan; block: (n,) its block.
+    """
+
+    along: Array
+    height: Array
+    wide: Array
+    row: NDArray[np.int64]
+    block: NDArray[np.int32]
+
+
+@dataclass(frozen=True)
+class Section:
+    """A cut of `length` mm in columns of STEP, its materials from below, its stitches in order."""
+
+    length: float
+    sheets: tuple[Sheet, ...]
+    threads: Threads
+
+
+def laid_rows(
+    ground: Sequence[Layer], pieces: Iterable[tuple[str, Sequence[Event]]], stops: Sequence[Stop]
+) -> list[Laid]:
+    """When each layer lies: the ground from the start, what pieces lay from their stops on."""
+    found = [Laid(layer, 0) for layer in ground]
+    for piece, events in pieces:
+        rows = {stop.step.kind: stop.row + 2 for stop in stops if stop.step.piece == piece}
+        mine: list[Laid] = []
+        for event in events:
+            if isinstance(event, Lay):
+                mine.append(Laid(event.layer, rows.get("lay", 0)))
+            elif isinstance(event, Trim) and "trim" in rows:
+                cut = [Laid(replace(one.layer, region=event.region), rows["trim"]) for one in mine]
+                mine = [replace(one, to_row=rows["trim"]) for one in mine] + cut
+        found += mine
+    return found
+
+
+def section(
+    plan: StitchPlan, laid: Sequence[Laid], middle: tuple[float, float], angle: float, length: float
+) -> Section:
+    """The stack cut through a place at an angle in rad, over a length in mm."""
+    way = np.array([np.cos(angle), np.sin(angle)])
+    start = np.asarray(middle) - 0.5 * length * way
+    count = max(round(length / STEP), 2)
+    columns = start + (np.arange(count)[:, None] + 0.5) * STEP * way
+    along, row, slant = _crossings(plan, start, way, length)
+    order = sorted(range(len(laid)), key=lambda nth: laid[nth].from_row)
+    top = np.zeros(count)
+    pile = np.zeros(count)
+    sheets: list[Sheet] = []
+    under: dict[int, tuple[Array, Array]] = {}
+    heights = np.zeros(len(along))
+    sewn = 0
+    for nth in order:
+        one = laid[nth]
+        upto = int(np.searchsorted(row, one.from_row - 1))
+        _sew(top, pile, along[sewn:upto], slant[sewn:upto], heights[sewn:upto])
+        sewn = upto
+        there = _where(one.layer.region, columns)
+        before = next((sheet for sheet in sheets if _cut_from(sheet, one)), None)
+        if before is not None:
+            sheets.append(Sheet(one, there & before.there, before.bottom))
+            old_top, old_pile = under[id(before)]
+            bared = before.there & ~there & (old_top < top)
+            top[bared], pile[bared] = old_top[bared], old_pile[bared]
+            continue
+        kept = PRESSED_BY_FILM if one.layer.kind == "topping" else PRESSED_BY_CLOTH
+        bottom = _drape(top + kept * pile, there)
+        sheets.append(Sheet(one, there, bottom))
+        under[id(sheets[-1])] = top.copy(), pile.copy()
+        top[there] = bottom[there] + one.layer.thickness
+        pile[there] = one.layer.pile if one.layer.kind != "topping" else 0.0
+    _sew(top, pile, along[sewn:], slant[sewn:], heights[sewn:])
+    wide = np.minimum(THREAD_WIDE / np.maximum(slant, 0.1), 4.0)
+    return Section(length, tuple(sheets), Threads(along, heights, wide, row, plan.block[row]))
+
+
+def _crossings(plan: StitchPlan, start: Array, way: Array, length: float) -> tuple[Array, NDArray[np.int64], Array]:
+    """Where stitches cross the cut: mm along it, row, and how squarely (1) they cross."""
+    rel = plan.xy - start
+    side = rel[:, 1] * way[0] - rel[:, 0] * way[1]
+    row = np.flatnonzero((side[:-1] < 0) != (side[1:] < 0)) + 1
+    row = row[plan.command[row] == STITCH]
+    share = side[row - 1] / (side[row - 1] - side[row])
+    place = rel[row - 1] + share[:, None] * (rel[row] - rel[row - 1])
+    along = place @ way
+    inside = (along >= 0) & (along <= length)
+    row, along = row[inside], along[inside]
+    stitch = plan.xy[row] - plan.xy[row - 1]
+    slant = np.abs(stitch[:, 1] * way[0] - stitch[:, 0] * way[1])
+    return along, row, slant / np.maximum(np.linalg.norm(stitch, axis=1), 1e-9)
+
+
+def _sew(top: Array, pile: Array, along: Array, slant: Array, heights: Array) -> None:
+    """Lays stitches on the columns in place, each on whatever is under it by then."""
+    half = 0.5 * np.minimum(THREAD_WIDE / np.maximum(slant, 0.1), 4.0)
+    first = np.clip(((along - half) / STEP).astype(np.int64), 0, len(top) - 1)
+    last = np.clip(((along + half) / STEP).astype(np.int64), 0, len(top) - 1) + 1
+    for nth, (low, high) in enumerate(zip(first.tolist(), last.tolist(), strict=True)):
+        span = slice(low, high)
+        floor = float((top[span] + PRESSED_BY_THREAD * pile[span]).max())
+        heights[nth] = floor
+        pile[span] = 0.0
+        top[span] = floor + THREAD_HIGH
+
+
+def _where(region: Area | None, columns: Array) -> NDArray[np.bool_]:
+    if region is None:
+        return np.ones(len(columns), dtype=bool)
+    return np.asarray(shapely.contains_xy(region, columns))
+
+
+def _drape(under: Array, there: NDArray[np.bool_]) -> Array:
+    """Underside of a cloth laid on columns: it bridges what is narrower than a millimetre."""
+    reach = int(0.5 / STEP)
+    padded = np.pad(np.where(there, under, under[there].min() if there.any() else 0.0), reach, mode="edge")
+    window = np.lib.stride_tricks.sliding_window_view(padded, 2 * reach + 1)
+    return np.asarray(window.max(axis=1))
+
+
+def _cut_from(sheet: Sheet, cut: Laid) -> bool:
+    """Whether a layer is what a trim has left of a sheet."""
+    old, new = sheet.laid.layer, cut.layer
+    return old.owner == new.owner and old.kind == new.kind and bool(new.owner) and sheet.laid.to_row == cut.from_row

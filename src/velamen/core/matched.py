@@ -1,0 +1,205 @@
+"""Matched values of a job's pieces: traits of brief and piece, what lies beneath, and the rules."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from functools import lru_cache
+
+import msgspec
+import shapely
+from shapely import Polygon
+
+from velamen.core.constructions import construction
+from velamen.core.constructions.base import Construction, Work
+from velamen.core.errors import BadInput
+from velamen.core.geometry.region import region_from_rings
+from velamen.core.job import Brief, Job, Piece, Shape
+from velamen.core.layering import Event, Lay, Layer, Sew, lying, parted, worst
+from velamen.core.matching.engine import match
+from velamen.core.matching.value import Values
+from velamen.core.materials.library import Library, pick
+from velamen.core.materials.records import Base, Cloth, Foam
+from velamen.core.setting import Plain, Setting
+
+NEAR = 20.0  # mm round a piece in which earlier cloths may lie under its passes
+
+
+@dataclass(frozen=True)
+class PieceValues:
+    """A piece with its values. below: the layers that lie there before its first pass."""
+
+    piece: Piece
+    work: Work
+    below: tuple[Layer, ...]
+    values: Values
+
+
+def matched_job(job: Job) -> list[PieceValues]:
+    """Values of all pieces of a job, each on what the earlier ones have laid."""
+    library = job.library
+    shapes = {shape.id: shape for shape in job.shapes}
+    under = ground(job.brief, library)
+    laid: list[tuple[tuple[float, ...], tuple[Layer, ...]]] = []
+    found = []
+    for piece in job.pieces:
+        work = work_of(piece, region_of(shapes[piece.shape]), library)
+        near = [layer for box, layers in laid if _near(box, work.region.bounds) for layer in layers]
+        one = piece_values(piece, work, job.brief, library, (*under, *near))
+        left = lying(construction(piece.construct).events(work, _plain(one.values)), FINAL)
+        laid.append((work.region.bounds, left))
+        found.append(one)
+    return found
+
+
+FINAL = 1 << 30  # a position after every event
+
+
+def piece_values(piece: Piece, work: Work, brief: Brief, library: Library, below: tuple[Layer, ...]) -> PieceValues:
+    """Matched and own values of one piece on the layers that lie below it."""
+    kind = construction(piece.construct)
+    unknown = next((key for key in piece.own if kind.setting(key) is None), None)
+    if unknown is not None:
+        raise BadInput(f"Piece {piece.name!r} has a value {unknown!r} that {kind.title} does not know.")
+    traits = {**brief_traits(brief, library), **_piece_traits(piece, work, library)}
+    values = match(kind.settings, traits, piece.own, _derive(kind, work, below))
+    return PieceValues(piece, work, below, values)
+
+
+def sample_values(brief: Brief, library: Library, construct: str = "applique") -> Values:
+    """Values of a middling piece under a brief, before there is any artwork."""
+    cloth = next(iter(library.cloths))
+    piece = Piece("sample", "Sample", "sample", construct, cloth, next(iter(library.threads)))
+    work = work_of(piece, Polygon(shapely.box(-25, -25, 25, 25)), library)
+    return piece_values(piece, work, brief, library, ground(brief, library)).values
+
+
+def ground(brief: Brief, library: Library) -> tuple[Layer, ...]:
+    """Stabilizer, base and topping as they lie before anything is sewn, lowest first."""
+    base, topping = library.bases[brief.base], library.toppings[brief.topping]
+    sheet = library.stabilizers[brief.stabilizer]
+    layers = [
+        Layer("stabilizer", sheet.key, sheet.name.lower(), sheet.thickness, satin_spacing=base.satin_spacing)
+        for _ in range(brief.stabilizer_layers if sheet.thickness else 0)
+    ]
+    layers.append(base_layer(base))
+    if topping.thickness:
+        layers.append(Layer("topping", topping.key, topping.name.lower(), topping.thickness))
+    return tuple(layers)
+
+
+def base_layer(base: Base) -> Layer:
+    """A base as a layer of the stack; without one the stabilizer itself is sewn on."""
+    name = base.name.lower() if base.thickness else "the stabilizer alone"
+    return Layer(
+        "base", base.key, name, base.thickness, base.pile, base.stretch, base.pull,
+        base.satin_spacing, base.fill_spacing, base.underlay, base.marks,
+    )  # fmt: skip
+
+
+def cloth_layer(cloth: Cloth, like: Base, owner: str) -> Layer:
+    """A cloth as a layer of the stack; once laid on something it stretches no more than that."""
+    return Layer(
+        "cloth", cloth.key, cloth.name.lower(), like.thickness, like.pile, "none", like.pull,
+        like.satin_spacing, like.fill_spacing, like.underlay, "none", owner,
+    )  # fmt: skip
+
+
+def foam_layer(foam: Foam) -> Layer:
+    """A foam as a layer of the stack."""
+    return Layer("foam", foam.key, foam.name.lower(), foam.thickness)
+
+
+def work_of(piece: Piece, region: Polygon, library: Library) -> Work:
+    """A piece with its materials, ready for its construction."""
+    cloth = pick(library.cloths, piece.cloth, "cloth")
+    pick(library.threads, piece.thread, "thread")
+    layer = cloth_layer(cloth, library.like(cloth), piece.id)
+    foams = {foam.key: foam_layer(foam) for foam in library.foams.values()}
+    return Work(piece.id, piece.name, region, layer, piece.thread, foams)
+
+
+def region_of(shape: Shape) -> Polygon:
+    """A shape's region, mended where it is slightly broken. Raises BadInput where it cannot be."""
+    return _region(msgspec.json.encode(shape))
+
+
+def brief_traits(brief: Brief, library: Library) -> dict[str, Plain]:
+    """Traits of the brief that rules may ask for."""
+    base, sheet = library.bases[brief.base], library.stabilizers[brief.stabilizer]
+    topping = library.toppings[brief.topping]
+    return {
+        "base": base.key, "base_name": base.name.lower(), "pile": base.pile, "thickness": base.thickness,
+        "stretch": base.stretch, "weight": base.weight, "marks": base.marks, "may_wet": base.may_wet,
+        "takes_heat": base.takes_heat, "base_stabilizer": base.stabilizer,
+        "base_stabilizer_removal": library.stabilizers[base.stabilizer].removal,
+        "base_layers": base.stabilizer_layers, "base_topping": base.topping,
+        "base_topping_removal": library.toppings[base.topping].removal,
+        "stabilizer": sheet.key, "stabilizer_name": sheet.name.lower(), "stabilizer_removal": sheet.removal,
+        "stabilizer_layers": float(brief.stabilizer_layers if sheet.thickness else 0),
+        "topping": topping.key, "topping_name": topping.name.lower(), "topping_removal": topping.removal,
+        "hooping": brief.hooping, "hold": brief.hold,
+    }  # fmt: skip
+
+
+def _piece_traits(piece: Piece, work: Work, library: Library) -> dict[str, Plain]:
+    thread = library.threads[piece.thread]
+    left, top, right, bottom = work.region.bounds
+    return {
+        "construct": piece.construct, "cloth": piece.cloth, "cloth_name": work.cloth.name,
+        "thread_weight": thread.weight, "thread_finish": thread.finish,
+        "piece_size": min(right - left, bottom - top),
+    }  # fmt: skip
+
+
+def _derive(
+    kind: Construction, work: Work, below: tuple[Layer, ...]
+) -> Callable[[Mapping[str, Plain], Setting], Mapping[str, Plain]]:
+    """Traits that depend on the values known so far: the construction's own, and what lies beneath."""
+    kept: dict[tuple[str, tuple[Plain | None, ...]], dict[str, Plain]] = {}
+
+    def derive(known: Mapping[str, Plain], setting: Setting) -> Mapping[str, Plain]:
+        own = kind.derive(known)
+        if not setting.role:
+            return own
+        mark = setting.role, tuple(known.get(one.key) for one in kind.settings if not one.measure)
+        if mark not in kept:
+            kept[mark] = beneath_role(kind, work, below, setting.role, known)
+        return {**own, **kept[mark]}
+
+    return derive
+
+
+def beneath_role(
+    kind: Construction, work: Work, below: tuple[Layer, ...], role: str, known: Mapping[str, Plain]
+) -> dict[str, Plain]:
+    """Traits of what lies under the passes of a role when their turn comes."""
+    area = kind.footprint(work, role, known)
+    if area is None:
+        return {}
+    events: list[Event] = [*(Lay(layer) for layer in below), *kind.events(work, known)]
+    position = next(nth for nth, event in enumerate(events) if isinstance(event, Sew) and event.role == role)
+    return worst(parted(lying(events, position), area))
+
+
+def _plain(values: Values) -> dict[str, Plain]:
+    return {key: value.value for key, value in values.items()}
+
+
+def _near(one: tuple[float, ...], two: tuple[float, ...]) -> bool:
+    return bool(
+        one[0] - NEAR < two[2] and two[0] < one[2] + NEAR and one[1] - NEAR < two[3] and two[1] < one[3] + NEAR
+    )
+
+
+@lru_cache(maxsize=1024)
+def _region(shape_json: bytes) -> Polygon:
+    shape = msgspec.json.decode(shape_json, type=Shape)
+    region = region_from_rings([[list(point) for point in ring] for ring in shape.rings])
+    if not region.is_valid:
+        region = shapely.make_valid(region, method="structure", keep_collapsed=False)
+        if region.geom_type != "Polygon":
+            raise BadInput(f"Shape {shape.name!r} crosses itself: pull the crossing apart first.")
+    if region.area < 0.5:
+        raise BadInput(f"Shape {shape.name!r} encloses {region.area:.2f} mm²: too small to sew.")
+    return region

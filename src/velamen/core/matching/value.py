@@ -1,0 +1,48 @@
+"""Values worked out for settings: matched by rules or a person's own, with reasons."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from velamen.core.setting import Plain, Setting
+
+
+@dataclass(frozen=True)
+class Value:
+    """A setting's value for one piece: matched by rules or the user's own, with reasons."""
+
+    setting: Setting
+    value: Plain
+    matched: Plain
+    reasons: tuple[str, ...]
+    own: bool = False
+
+    @property
+    def source(self) -> str:
+        return "own" if self.own else "matched"
+
+    @property
+    def shown(self) -> str:
+        return self.setting.show(self.value)
+
+    @property
+    def matched_shown(self) -> str:
+        return self.setting.show(self.matched)
+
+
+Values = dict[str, Value]
+
+
+def number(values: Values, key: str) -> float:
+    """A number among values."""
+    return float(values[key].value)
+
+
+def switch(values: Values, key: str) -> bool:
+    """A switch among values."""
+    return bool(values[key].value)
+
+
+def choice(values: Values, key: str) -> str:
+    """A choice among values."""
+    return str(values[key].value)
