@@ -37,7 +37,7 @@ SETTINGS = (
         choices=(("no", "not needed"), ("advised", "advised"), ("needed", "needed"), ("close", "close, needed")),
     ),
     Setting("advised_hooping", "Hooping", "Brief", "How it lies in the hoop.", "choice", "", choices=HOOPING),
-    Setting("advised_hold", "Hold", "Brief", "What else holds it.", "choice", "", choices=HOLD),
+    Setting("advised_hold", "Held by", "Brief", "What else holds it.", "choice", "", choices=HOLD),
     Setting("needle", "Needle", "Brief", "Size and point.", "choice", "", choices=NEEDLES),
 )  # fmt: skip
 

@@ -23,6 +23,7 @@ INSTALLED_APPS = [
     "crispy_forms",
     "crispy_bootstrap5",
     "velamen.web.accounts",
+    "velamen.web.library",
     "velamen.web.jobs",
 ]
 

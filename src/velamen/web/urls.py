@@ -4,27 +4,45 @@ from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.views import LoginView, LogoutView
 from django.urls import include, path
 
+from velamen.web.accounts import views as accounts
+from velamen.web.bench import brief
 from velamen.web.bench import views as bench
 from velamen.web.handover import views as handover
 from velamen.web.jobs import views as jobs
+from velamen.web.library import views as library
 
 job_patterns = [
-    path("brief/", bench.BriefView.as_view(), name="brief"),
+    path("brief/", brief.BriefView.as_view(), name="brief"),
+    path("brief/follows/", brief.follows, name="brief-follows"),
+    path("brief/fix/", brief.fix_brief, name="fix-brief"),
     path("artwork/", bench.ArtworkView.as_view(), name="artwork"),
     path("build/", bench.build, name="build"),
     path("prove/", bench.prove, name="prove"),
     path("hand-over/", handover.hand_over, name="hand-over"),
     path("plan.bin", bench.plan_data, name="plan"),
+    path("section.json", bench.section_data, name="section"),
     path("picture.svg", jobs.picture, name="picture"),
     path("pieces/<slug:piece>/", bench.piece_panel, name="piece"),
     path("pieces/<slug:piece>/value/", bench.set_value, name="set-value"),
     path("pieces/<slug:piece>/makeup/", bench.set_makeup, name="set-makeup"),
     path("pieces/<slug:piece>/remove/", bench.remove_piece, name="remove-piece"),
     path("pieces/<slug:piece>/fix/", bench.apply_fix, name="apply-fix"),
+    path("pieces/<slug:piece>/preset/", bench.take_preset, name="take-preset"),
+    path("pieces/<slug:piece>/preset/save/", bench.save_preset, name="save-preset"),
     path("undo/", bench.undo, name="undo"),
     path("redo/", bench.redo, name="redo"),
     path("take/<int:number>/", bench.take, name="take"),
     path("files/<str:name>", handover.download, name="file"),
+]
+
+library_patterns = [
+    path("", library.listing, name="library"),
+    path("presets/", library.presets, name="presets"),
+    path("presets/<int:preset>/remove/", library.remove_preset, name="remove-preset"),
+    path("rules/", library.rule_table, name="rules"),
+    path("<slug:kind>/", library.listing, name="library"),
+    path("<slug:kind>/<slug:key>/", library.RowView.as_view(), name="row"),
+    path("<slug:kind>/<slug:key>/restore/", library.restore, name="restore-row"),
 ]
 
 urlpatterns = [
@@ -37,6 +55,8 @@ urlpatterns = [
     ),
     path("sign-out/", LogoutView.as_view(), name="sign-out"),
     path("", jobs.board, name="board"),
+    path("units/", accounts.set_unit, name="set-unit"),
+    path("library/", include(library_patterns)),
     path("jobs/new/", jobs.NewJobView.as_view(), name="new-job"),
     path("jobs/<int:job_id>/", include(job_patterns)),
 ]

@@ -16,6 +16,7 @@ Array = NDArray[np.float64]
 
 STEP = 0.1  # mm between the columns of a section
 THREAD_WIDE, THREAD_HIGH = 0.4, 0.18  # mm of a 40-weight thread lying under tension
+SETTLED = 0.6  # of its height by which a stitch raises the next: threads sink between each other
 PRESSED_BY_CLOTH = 0.5  # of the pile stays up under a cloth laid on it
 PRESSED_BY_FILM = 1.0 / 3.0  # of the pile stays up under a topping (handbook, section 3)
 PRESSED_BY_THREAD = 0.2  # of the pile stays up under stitches
@@ -44,13 +45,13 @@ class Sheet:
 class Threads:
     """Stitches that the cut meets, in sewing order.
 
-    along: (n,) mm along the cut; height: (n,) mm of the thread's underside; wide: (n,) mm of
-    the cut's length that it fills; row: (n,) row of the plan; block: (n,) its block.
+    span: (n, 2) mm along the cut in which the thread lies within half its width of it;
+    height: (n, 3) mm of its underside at the start, in the middle and at the end of that
+    span; row: (n,) row of the plan; block: (n,) its block.
     """
 
-    along: Array
+    span: Array
     height: Array
-    wide: Array
     row: NDArray[np.int64]
     block: NDArray[np.int32]
 
@@ -90,18 +91,18 @@ def section(
     start = np.asarray(middle) - 0.5 * length * way
     count = max(round(length / STEP), 2)
     columns = start + (np.arange(count)[:, None] + 0.5) * STEP * way
-    along, row, slant = _crossings(plan, start, way, length)
+    span, row = _crossings(plan, start, way, length)
     order = sorted(range(len(laid)), key=lambda nth: laid[nth].from_row)
     top = np.zeros(count)
     pile = np.zeros(count)
     sheets: list[Sheet] = []
     under: dict[int, tuple[Array, Array]] = {}
-    heights = np.zeros(len(along))
+    heights = np.zeros((len(row), 3))
     sewn = 0
     for nth in order:
         one = laid[nth]
         upto = int(np.searchsorted(row, one.from_row - 1))
-        _sew(top, pile, along[sewn:upto], slant[sewn:upto], heights[sewn:upto])
+        _sew(top, pile, span[sewn:upto], heights[sewn:upto])
         sewn = upto
         there = _where(one.layer.region, columns)
         before = next((sheet for sheet in sheets if _cut_from(sheet, one)), None)
@@ -117,38 +118,38 @@ def section(
         under[id(sheets[-1])] = top.copy(), pile.copy()
         top[there] = bottom[there] + one.layer.thickness
         pile[there] = one.layer.pile if one.layer.kind != "topping" else 0.0
-    _sew(top, pile, along[sewn:], slant[sewn:], heights[sewn:])
-    wide = np.minimum(THREAD_WIDE / np.maximum(slant, 0.1), 4.0)
-    return Section(length, tuple(sheets), Threads(along, heights, wide, row, plan.block[row]))
+    _sew(top, pile, span[sewn:], heights[sewn:])
+    return Section(length, tuple(sheets), Threads(span, heights, row, plan.block[row]))
 
 
-def _crossings(plan: StitchPlan, start: Array, way: Array, length: float) -> tuple[Array, NDArray[np.int64], Array]:
-    """Where stitches cross the cut: mm along it, row, and how squarely (1) they cross."""
+def _crossings(plan: StitchPlan, start: Array, way: Array, length: float) -> tuple[Array, NDArray[np.int64]]:
+    """Stitches that cross the cut: where they lie close to it, (n, 2) mm along it, and their rows."""
     rel = plan.xy - start
     side = rel[:, 1] * way[0] - rel[:, 0] * way[1]
     row = np.flatnonzero((side[:-1] < 0) != (side[1:] < 0)) + 1
     row = row[plan.command[row] == STITCH]
-    share = side[row - 1] / (side[row - 1] - side[row])
-    place = rel[row - 1] + share[:, None] * (rel[row] - rel[row - 1])
-    along = place @ way
-    inside = (along >= 0) & (along <= length)
-    row, along = row[inside], along[inside]
-    stitch = plan.xy[row] - plan.xy[row - 1]
-    slant = np.abs(stitch[:, 1] * way[0] - stitch[:, 0] * way[1])
-    return along, row, slant / np.maximum(np.linalg.norm(stitch, axis=1), 1e-9)
+    along = rel @ way
+    one, two, far = along[row - 1], along[row], np.abs(side[row - 1] - side[row])
+    place = one + np.abs(side[row - 1]) / far * (two - one)
+    half = np.abs(two - one) / far * 0.5 * THREAD_WIDE + 0.5 * THREAD_WIDE
+    low = np.maximum(place - half, np.minimum(one, two) - 0.5 * THREAD_WIDE)
+    high = np.minimum(place + half, np.maximum(one, two) + 0.5 * THREAD_WIDE)
+    inside = (high >= 0) & (low <= length)
+    return np.stack([low, high], axis=1)[inside], row[inside]
 
 
-def _sew(top: Array, pile: Array, along: Array, slant: Array, heights: Array) -> None:
-    """Lays stitches on the columns in place, each on whatever is under it by then."""
-    half = 0.5 * np.minimum(THREAD_WIDE / np.maximum(slant, 0.1), 4.0)
-    first = np.clip(((along - half) / STEP).astype(np.int64), 0, len(top) - 1)
-    last = np.clip(((along + half) / STEP).astype(np.int64), 0, len(top) - 1) + 1
+def _sew(top: Array, pile: Array, span: Array, heights: Array) -> None:
+    """Lays stitches on the columns in place, each draped over whatever is under it by then."""
+    first = np.clip((span[:, 0] / STEP).astype(np.int64), 0, len(top) - 1)
+    last = np.clip((span[:, 1] / STEP).astype(np.int64), 0, len(top) - 1) + 1
     for nth, (low, high) in enumerate(zip(first.tolist(), last.tolist(), strict=True)):
-        span = slice(low, high)
-        floor = float((top[span] + PRESSED_BY_THREAD * pile[span]).max())
-        heights[nth] = floor
-        pile[span] = 0.0
-        top[span] = floor + THREAD_HIGH
+        under = top[low:high] + PRESSED_BY_THREAD * pile[low:high]
+        third = max((high - low) // 3, 1)
+        ends = float(under[:third].max()), float(under.max()), float(under[-third:].max())
+        heights[nth] = ends
+        drape = np.interp(np.linspace(0.0, 2.0, high - low), (0.0, 1.0, 2.0), ends)
+        pile[low:high] = 0.0
+        top[low:high] = np.maximum(top[low:high], drape + SETTLED * THREAD_HIGH)
 
 
 def _where(region: Area | None, columns: Array) -> NDArray[np.bool_]:

@@ -12,7 +12,9 @@ import msgspec
 import numpy as np
 
 from velamen.core.building import Build, BuiltPiece
+from velamen.core.constructions.base import HandStep
 from velamen.core.geometry.region import rings_of
+from velamen.core.matched import ground
 from velamen.core.materials.hoops import field
 from velamen.core.sequencing.plan import COMMANDS, STITCH
 
@@ -37,6 +39,7 @@ def _header(build: Build) -> dict[str, Any]:
         "rows": len(plan.xy),
         "commands": list(COMMANDS),
         "stitches": build.figures.stitches,
+        "stack": round(_height(build), 2),
         "base": {"name": base.name, "colour": base.colour, "pile": base.pile},
         "hoop": {
             "name": hoop.name, "width": hoop.width, "height": hoop.height,
@@ -58,6 +61,18 @@ def _header(build: Build) -> dict[str, Any]:
         ],
         "pieces": [_piece(built, build) for built in build.pieces],
     }  # fmt: skip
+
+
+def _height(build: Build) -> float:
+    """Height in mm that the stack reaches at its highest, stitches left out."""
+    under = sum(layer.thickness + layer.pile for layer in ground(build.job.brief, build.library))
+    laid = [_laid(built, build) for built in build.pieces]
+    return under + max(laid, default=0.0)
+
+
+def _laid(built: BuiltPiece, build: Build) -> float:
+    foam = next((step.foam for step in built.steps if isinstance(step, HandStep) and step.foam), None)
+    return built.work.cloth.thickness + built.work.cloth.pile + (foam.thickness if foam else 0.0)
 
 
 def _piece(built: BuiltPiece, build: Build) -> dict[str, Any]:

@@ -53,6 +53,8 @@ def group_title(group: str) -> str:
 def effect_of(rule: Rule) -> str:
     """What a rule does to the value, in words."""
     amount = rule.amount
+    if rule.does == "add" and isinstance(amount, float) and amount < 0:
+        return f"minus {-amount:g}"
     if isinstance(amount, dict):
         return f"{DOES[rule.does]} {_amount(amount)}"
     setting = _setting(rule)
@@ -64,6 +66,7 @@ def effect_of(rule: Rule) -> str:
 
 def reason_of(text: str) -> str:
     """A reason with the places of its figures named."""
+    text = text.removeprefix("{amount}: ").removeprefix("{value}: ")
     return _FIGURE.sub(lambda found: "‹" + _FIGURES.get(found[1], TRAITS.get(found[1], found[1])) + "›", text)
 
 
@@ -103,7 +106,8 @@ def rules_page() -> str:
             when = "; ".join(conditions_of(rule.when)) or "always"
             firm = " (firm)" if rule.firm else ""
             lines.append(
-                f"| {subject_of(rule)} | {when} | {effect_of(rule)}{firm} | {reason_of(rule.reason)} | {rule.source} |"
+                f"| {subject_of(rule)} | {when} | {effect_of(rule)}{firm} "
+                f"| {reason_of(rule.reason)} | {rule.source} |"
             )
         lines.append("")
     lines += ["## Cautions", "", "| | when | what is said | button | source |", "|---|---|---|---|---|"]

@@ -1,4 +1,4 @@
-"""Puts the shop of the signed-in person on the request."""
+"""Puts the shop of the signed-in person, and their unit of length, on the request."""
 
 from django.core.exceptions import PermissionDenied
 
@@ -6,16 +6,17 @@ from velamen.web.accounts.models import Member
 
 
 class ShopMiddleware:
-    """request.shop: the person's shop, None for visitors."""
+    """request.shop: the person's shop, None for visitors; request.unit: "mm" or "in"."""
 
     def __init__(self, get_response):
         self.get_response = get_response
 
     def __call__(self, request):
-        request.shop = None
+        request.shop, request.unit = None, "mm"
         if request.user.is_authenticated:
             member = Member.objects.select_related("shop").filter(user=request.user).first()
             if member is None and not request.path.startswith("/sign-"):
                 raise PermissionDenied("This person belongs to no shop yet.")
-            request.shop = member.shop if member else None
+            if member is not None:
+                request.shop, request.unit = member.shop, member.unit
         return self.get_response(request)

@@ -14,10 +14,11 @@ class Shop(models.Model):
 
 
 class Member(models.Model):
-    """A person's place in a shop."""
+    """A person's place in a shop. unit: of the sizes they are shown."""
 
     user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="member")
     shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="members")
+    unit = models.CharField(max_length=2, default="mm", choices=(("mm", "mm"), ("in", "inches")))
 
     def __str__(self) -> str:
         return f"{self.user} of {self.shop}"

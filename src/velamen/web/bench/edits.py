@@ -7,14 +7,21 @@ from typing import Any
 
 from velamen.core.artwork.svg import MAX_BYTES, Artwork, read_svg
 from velamen.core.bring_in import bring_in, fitting_hoop
-from velamen.core.building import values_of
 from velamen.core.constructions import construction
 from velamen.core.errors import BadInput
-from velamen.core.job import Job, Piece, change, check_job
+from velamen.core.job import Job, Piece, change, check_job, take_rows
+from velamen.core.matched import matched_job
 from velamen.core.materials.colour import nearest_thread
-from velamen.core.materials.library import cloths, pick, threads
+from velamen.core.materials.library import Library, pick
+from velamen.core.resizing import resized
 from velamen.web.jobs import history
 from velamen.web.jobs import models as stored
+
+
+def seen_document(request: Any, job: stored.Job) -> Job:
+    """The document that the person's form was made from."""
+    base = seen_revision(request, job)
+    return (job.revisions.filter(number=base).first() or job.head).read()
 
 
 def save_edit(request: Any, job: stored.Job, edit: Callable[[Job], Job], label: str) -> stored.Job:
@@ -48,26 +55,37 @@ def with_piece(document: Job, piece: Piece) -> Job:
 
 def set_own(document: Job, piece_id: str, key: str, text: str | None) -> Job:
     """Sets a value of one's own, or takes it back to the matched one when text is None."""
-    piece = _wanted(document, piece_id)
+    piece = wanted_piece(document, piece_id)
     setting = construction(piece.construct).setting(key)
     if setting is None:
         raise BadInput(f"There is no value {key[:40]!r} on {piece.name}: reload the page.")
     own = {name: value for name, value in piece.own.items() if name != key}
     if text is not None:
         value = setting.read(text)
-        matched = values_of(change(piece, own=own), document.brief)[key].matched
+        free = with_piece(document, change(piece, own=own))
+        matched = next(one for one in matched_job(free) if one.piece.id == piece_id).values[key].matched
         if key in piece.own or value != matched:
             own[key] = value
     return with_piece(document, change(piece, own=own))
 
 
-def set_makeup(document: Job, piece_id: str, name: str, cloth: str, thread: str) -> Job:
-    """Names a piece and gives it cloth and thread; "nearest" takes the thread nearest to the cloth."""
-    piece = _wanted(document, piece_id)
-    pick(cloths(), cloth, "cloth")
+def set_makeup(document: Job, piece_id: str, name: str, cloth: str, thread: str, library: Library) -> Job:
+    """Names a piece and gives it cloth and thread; "nearest" takes the thread nearest to the cloth.
+
+    A newly chosen cloth or thread is taken as the library has it now.
+    """
+    piece = wanted_piece(document, piece_id)
+    known = document.library
+    if cloth != piece.cloth:
+        colour = pick(library.cloths, cloth, "cloth").colour
+        document = take_rows(document, library, {"cloths": {cloth}})
+    else:
+        colour = known.cloths[cloth].colour
     if thread == "nearest":
-        thread = nearest_thread(cloths()[cloth].colour).key
-    pick(threads(), thread, "thread")
+        thread = nearest_thread(colour, library).key
+    if thread != piece.thread:
+        pick(library.threads, thread, "thread")
+        document = take_rows(document, library, {"threads": {thread}})
     name = " ".join(name.split())[:60] or piece.name
     return with_piece(document, change(piece, name=name, cloth=cloth, thread=thread))
 
@@ -81,7 +99,7 @@ def add_own(document: Job, piece_id: str, values: dict[str, float]) -> Job:
 
 def remove(document: Job, piece_id: str) -> Job:
     """Takes a piece and, when nothing else uses it, its shape out of the job."""
-    gone = _wanted(document, piece_id)
+    gone = wanted_piece(document, piece_id)
     pieces = [piece for piece in document.pieces if piece.id != piece_id]
     used = {piece.shape for piece in pieces}
     shapes = [shape for shape in document.shapes if shape.id != gone.shape or shape.id in used]
@@ -95,12 +113,15 @@ def bring_in_upload(document: Job, upload: Any, whole_brief: bool = False) -> tu
             f"The file is {upload.size / 1e6:.0f} MB: at most {MAX_BYTES // 1_000_000} MB of SVG are read."
         )
     artwork = read_svg(upload.read())
-    if whole_brief and (hoop := fitting_hoop(artwork)):
+    if whole_brief and (hoop := fitting_hoop(artwork, document.library)):
         document = change(document, brief=change(document.brief, hoop=hoop))
-    return check_job(bring_in(document, artwork, "applique")), artwork
+    wanted = document.brief.width if not document.pieces else 0.0
+    document = check_job(bring_in(document, artwork, "applique"))
+    return (resized(document, wanted) if wanted else document), artwork
 
 
-def _wanted(document: Job, piece_id: str) -> Piece:
+def wanted_piece(document: Job, piece_id: str) -> Piece:
+    """A piece by id, or a sentence."""
     piece = piece_of(document, piece_id)
     if piece is None:
         raise BadInput("That piece is no longer in the job: reload the page.")

@@ -5,8 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from velamen.core.building import BuiltPiece
-from velamen.core.materials.library import cloths
+from velamen.core.building import Build, BuiltPiece
 from velamen.core.proofs.finding import Finding
 from velamen.web.bench.plans import build_of
 from velamen.web.jobs.models import Job
@@ -16,7 +15,7 @@ from velamen.web.jobs.pictures import MARGIN, ring_path
 def proof_context(job: Job) -> dict[str, Any]:
     """Proofs, findings and the picture of both."""
     build = build_of(job.head)
-    rows = [_row(built) for built in build.pieces]
+    rows = [_row(built, build) for built in build.pieces]
     marks = [mark for row in rows for mark in row["marks"]]
     bounds = [built.work.region.bounds for built in build.pieces] or [(-50.0, -50.0, 50.0, 50.0)]
     left = min(box[0] for box in bounds) - MARGIN
@@ -30,11 +29,17 @@ def proof_context(job: Job) -> dict[str, Any]:
         "box": f"{left:.2f} {top:.2f} {width:.2f} {height:.2f}",
         "mark_size": max(width, height) / 70.0,
         "marks": marks,
+        "spots": [
+            {"x": x, "y": y, "message": finding.message, "severity": finding.severity}
+            for finding in build.findings
+            if finding.code != "edge_bare"
+            for x, y in finding.at
+        ],
         "build": build,
     }
 
 
-def _row(built: BuiltPiece) -> dict[str, Any]:
+def _row(built: BuiltPiece, build: Build) -> dict[str, Any]:
     proof = built.edge_cover
     rings = [[(x, y) for x, y in ring.coords[:-1]] for ring in
              (built.work.region.exterior, *built.work.region.interiors)]  # fmt: skip
@@ -43,7 +48,7 @@ def _row(built: BuiltPiece) -> dict[str, Any]:
         "proof": proof,
         "share": f"{100 * proof.share:.1f}",
         "bare": f"{sum(place.length for place in proof.bare):.1f}",
-        "colour": cloths()[built.piece.cloth].colour,
+        "colour": build.library.cloths[built.piece.cloth].colour,
         "path": ring_path(rings),
         "marks": [
             {"x": place.x, "y": place.y, "length": f"{place.length:.1f}", "name": built.piece.name,
@@ -59,9 +64,12 @@ def _row(built: BuiltPiece) -> dict[str, Any]:
 
 def _finding(finding: Finding) -> dict[str, Any]:
     return {
+        "code": finding.code,
         "severity": finding.severity,
         "message": finding.message,
         "piece": finding.piece,
         "at": finding.at,
         "values": json.dumps(finding.fix) if finding.fix else "",
+        "brief": json.dumps(finding.brief) if finding.brief else "",
+        "label": finding.label,
     }

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from velamen.core.building import Build, BuiltPiece
-from velamen.core.materials.library import bases, cloths, hoops, stabilizers, threads, toppings
+from velamen.core.sequencing.plan import Block
 
 
 @dataclass(frozen=True)
@@ -24,24 +24,33 @@ def stack_of(build: Build) -> dict[str, Any]:
     """Pieces top first, then base and stabilizer, for the template."""
     pieces = [_piece(built, build) for built in reversed(build.pieces)]
     brief = build.job.brief
-    base = bases()[brief.base]
-    stabilizer = stabilizers()[brief.stabilizer]
+    base = build.library.bases[brief.base]
+    stabilizer = build.library.stabilizers[brief.stabilizer]
     layers = brief.stabilizer_layers if stabilizer.thickness else 0
+    basting = next((block for block in build.plan.blocks if block.role == "basting"), None)
     return {
         "pieces": pieces,
+        "basting": _pass(basting, build) if basting else None,
         "base": base,
         "base_band": _band(base.thickness + base.pile),
         "stabilizer": stabilizer,
         "layers": layers,
         "stabilizer_band": _band(stabilizer.thickness * layers),
-        "topping": toppings()[brief.topping],
-        "hoop": hoops()[brief.hoop],
+        "topping": build.library.toppings[brief.topping],
+        "hoop": build.library.hoops[brief.hoop],
     }
 
 
 def _band(thickness: float) -> int:
     """Height in px of a material band: 10 px a mm, thin sheets kept visible."""
     return max(4, min(round(10 * thickness), 64)) if thickness else 0
+
+
+def _pass(block: Block, build: Build) -> dict[str, Any]:
+    return {
+        "kind": "pass", "row": block.first, "role": block.role, "label": block.label,
+        "stitches": len(build.plan.stitches(block)), "colour": build.library.threads[block.thread].colour,
+    }  # fmt: skip
 
 
 def _piece(built: BuiltPiece, build: Build) -> PieceRows:
@@ -52,16 +61,19 @@ def _piece(built: BuiltPiece, build: Build) -> PieceRows:
     number = {stop.row: nth for nth, stop in enumerate(plan.stops, 1)}
     for row, kind, item in sorted(items, key=lambda entry: entry[0]):
         if kind == "pass":
-            rows.append({
-                "kind": "pass", "row": row, "role": item.role, "label": item.label,
-                "stitches": len(plan.stitches(item)), "colour": threads()[item.thread].colour,
-            })  # fmt: skip
+            rows.append(_pass(item, build))
             continue
         rows.append({"kind": "step", "row": row, "label": item.step.label, "text": item.step.text,
                      "nth": number[row], "does": item.step.kind})  # fmt: skip
+        if item.step.foam is not None:
+            foam = build.library.foams[item.step.foam.key]
+            rows.append({"kind": "cloth", "row": row, "label": foam.name, "colour": foam.colour,
+                         "band": _band(foam.thickness)})  # fmt: skip
         if item.step.kind == "lay":
-            cloth = cloths()[item.step.cloth]
-            rows.append({"kind": "cloth", "row": row, "label": cloth.name, "colour": cloth.colour})
+            cloth = build.library.cloths[item.step.cloth]
+            thick = build.library.like(cloth)
+            rows.append({"kind": "cloth", "row": row, "label": cloth.name, "colour": cloth.colour,
+                         "band": _band(thick.thickness + thick.pile)})  # fmt: skip
     total = sum(entry["stitches"] for entry in rows if entry["kind"] == "pass")
-    colour = cloths()[built.piece.cloth].colour
-    return PieceRows(built, rows[::-1], total, colour, threads()[built.piece.thread].colour)
+    colour = build.library.cloths[built.piece.cloth].colour
+    return PieceRows(built, rows[::-1], total, colour, build.library.threads[built.piece.thread].colour)

@@ -1,4 +1,4 @@
-"""Brief, Artwork, Build and Prove of one job, and the edits made there."""
+"""Artwork, Build and Prove of one job, and the edits made there."""
 
 from __future__ import annotations
 
@@ -11,59 +11,20 @@ from django.shortcuts import redirect, render
 from django.views import View
 from django.views.decorators.http import condition, require_GET, require_POST
 
-from velamen.core.building import values_of
 from velamen.core.errors import BadInput
 from velamen.core.formats.plan_binary import plan_binary
-from velamen.core.job import Job as Document
-from velamen.core.job import Piece, brief_for, change
+from velamen.core.formats.section_json import section_json
 from velamen.web.bench import edits
-from velamen.web.bench.forms import ArtworkForm, BriefForm
-from velamen.web.bench.panels import asks_for, matters, piece_context, stage, value_changes
+from velamen.web.bench.forms import ArtworkForm
+from velamen.web.bench.panels import piece_context, stage
 from velamen.web.bench.plans import build_of, tag_of
 from velamen.web.bench.proofs import proof_context
 from velamen.web.jobs import history
 from velamen.web.jobs.models import Job
 from velamen.web.jobs.views import shop_job
-
-
-class BriefView(View):
-    """What the job is sewn on, and what follows from it."""
-
-    def get(self, request: HttpRequest, job_id: int) -> HttpResponse:
-        job = shop_job(request, job_id)
-        document = job.head.read()
-        known = {key: getattr(document.brief, key) for key in document.brief.__struct_fields__}
-        form = BriefForm(initial={**known, "name": document.name, "revision": job.head.number})
-        return self._show(request, job, form)
-
-    def post(self, request: HttpRequest, job_id: int) -> HttpResponse:
-        job = shop_job(request, job_id)
-        form = BriefForm(request.POST)
-        if not form.is_valid():
-            return self._show(request, job, form, status=422)
-        before = job.head.read()
-        name, brief = form.cleaned_data["name"], form.brief()
-        if "asked" in request.POST:
-            brief = brief_for(brief.base, brief.hoop)
-        job = edits.save_edit(request, job, lambda doc: change(doc, name=name, brief=brief), "Brief changed")
-        request.session["brief_changes"] = value_changes(before, job.head.read())
-        return redirect("brief", job.pk)
-
-    def _show(self, request: HttpRequest, job: Job, form: BriefForm, status: int = 200) -> HttpResponse:
-        document = job.head.read()
-        context = stage(request, job, "brief") | {
-            "form": form,
-            "follows": _follows(document),
-            "asks": asks_for(document.brief),
-            "changes": request.session.pop("brief_changes", None),
-        }
-        return render(request, "bench/brief.html", context, status=status)
-
-
-def _follows(document: Document) -> list[Any]:
-    """Matched values of an appliqué under a brief, those that matter."""
-    values = values_of(Piece("p0", "", "s0"), document.brief)
-    return [value for value in values.values() if matters(value, values)]
+from velamen.web.library import presets
+from velamen.web.library.models import Preset
+from velamen.web.library.rows import shop_library
 
 
 class ArtworkView(View):
@@ -95,12 +56,7 @@ class ArtworkView(View):
 
     def _show(self, request: HttpRequest, job: Job, form: Any, status: int = 200) -> HttpResponse:
         form = form or ArtworkForm(initial={"revision": job.head.number})
-        document = job.head.read()
-        context = stage(request, job, "artwork") | {
-            "form": form,
-            "build": build_of(job.head),
-            "doc": document,
-        }
+        context = stage(request, job, "artwork") | {"form": form, "build": build_of(job.head)}
         return render(request, "bench/artwork.html", context, status=status)
 
 
@@ -108,7 +64,7 @@ class ArtworkView(View):
 def build(request: HttpRequest, job_id: int) -> HttpResponse:
     """Stack, cloth, values and Sew line."""
     job = shop_job(request, job_id)
-    context = stage(request, job, "build") | piece_context(job, request.GET.get("piece"))
+    context = stage(request, job, "build") | piece_context(request, job, request.GET.get("piece"))
     return render(request, "bench/build.html", context)
 
 
@@ -162,7 +118,7 @@ def set_makeup(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     job = edits.save_edit(
         request,
         job,
-        lambda doc: edits.set_makeup(doc, piece, name, cloth, thread),
+        lambda doc: edits.set_makeup(doc, piece, name, cloth, thread, shop_library(request.shop)),
         f"{name}: cloth and thread",
     )
     return _panels(request, job, piece, changed=True)
@@ -176,6 +132,33 @@ def remove_piece(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
 
 
 @require_POST
+def save_preset(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
+    """Saves a piece's own values as a preset of the shop."""
+    job = shop_job(request, job_id)
+    document = job.head.read()
+    one = edits.wanted_piece(document, piece)
+    try:
+        preset = presets.save_preset(request.shop, request.POST.get("name", ""), one, document.brief.base)
+    except BadInput as error:
+        return _panels(request, job, piece, status=422, wrong={"key": "preset", "why": str(error)})
+    return _panels(request, job, piece, said=f"Saved as {preset.name}.")
+
+
+@require_POST
+def take_preset(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
+    """Sets a preset's values on a piece."""
+    job = shop_job(request, job_id)
+    text = request.POST.get("preset", "")
+    preset = Preset.objects.filter(shop=request.shop, pk=int(text) if text.isdecimal() else 0).first()
+    if preset is None:
+        raise BadInput("That preset is no longer in the library: reload the page.")
+    edit = edits.save_edit(
+        request, job, lambda doc: presets.with_preset(doc, piece, preset), f"Preset {preset.name}"
+    )  # fmt: skip
+    return _panels(request, edit, piece, changed=True)
+
+
+@require_POST
 def apply_fix(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     """Sets the values that a finding or a proof offers."""
     job = shop_job(request, job_id)
@@ -185,6 +168,19 @@ def apply_fix(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
         raise BadInput("That fix cannot be read: reload the page.") from None
     edits.save_edit(request, job, lambda doc: edits.add_own(doc, piece, values), "Fix taken")
     return redirect("prove", job.pk)
+
+
+@require_GET
+def section_data(request: HttpRequest, job_id: int) -> HttpResponse:
+    """The stack cut along a line, for the Section view."""
+    job = shop_job(request, job_id)
+    try:
+        x, y, angle, length = (float(request.GET.get(key, "")) for key in ("x", "y", "angle", "length"))
+    except ValueError:
+        raise BadInput("The cut needs x, y, angle and length as numbers.") from None
+    answer = HttpResponse(section_json(build_of(job.head), (x, y), angle, length), content_type="application/json")
+    answer["Cache-Control"] = "private, no-cache"
+    return answer
 
 
 @require_POST
@@ -231,9 +227,14 @@ def _panels(
     piece: str | None,
     changed: bool = False,
     wrong: Any = None,
+    said: str = "",
     status: int = 200,
 ) -> HttpResponse:
-    context = stage(request, job, "build") | piece_context(job, piece) | {"wrong": wrong, "partial": True}
+    context = (
+        stage(request, job, "build")
+        | piece_context(request, job, piece)
+        | {"wrong": wrong, "said": said, "partial": True}
+    )
     answer = render(request, "bench/_panels.html", context, status=status)
     if changed:
         answer["HX-Trigger"] = "plan-changed"

@@ -11,6 +11,7 @@ from django.db import transaction
 from velamen.core.artwork.svg import read_svg
 from velamen.core.bring_in import bring_in, fitting_hoop
 from velamen.core.job import Job, brief_for, change
+from velamen.core.materials.library import shipped
 from velamen.web.accounts.models import Member, Shop
 from velamen.web.jobs import history
 
@@ -70,7 +71,7 @@ def load_demo(password: str) -> list[str]:
 def demo_document(demo: DemoJob) -> Job:
     """The job document of a demo job."""
     artwork = read_svg(files("velamen.web.demo").joinpath(demo.artwork).read_bytes())
-    brief = brief_for(demo.base, fitting_hoop(artwork) or "h200x300")
+    brief = brief_for(demo.base, fitting_hoop(artwork, shipped()) or "h200x300")
     job = bring_in(Job(name=demo.name, brief=brief), artwork, "applique")
     pieces = []
     for piece in job.pieces:

@@ -12,7 +12,6 @@ from django.views.decorators.http import require_GET
 from velamen.core.errors import BadInput
 from velamen.core.formats.folder import files_of
 from velamen.core.job import write_job
-from velamen.core.materials.library import bases, hoops, stabilizers, threads, toppings
 from velamen.web.bench.panels import stage
 from velamen.web.bench.plans import build_of
 from velamen.web.jobs.models import Job
@@ -31,15 +30,15 @@ def hand_over(request: HttpRequest, job_id: int) -> HttpResponse:
     """Files, figures and what the person at the machine does at every stop."""
     job = shop_job(request, job_id)
     build = build_of(job.head)
-    brief = build.job.brief
+    brief, library = build.job.brief, build.library
     context = stage(request, job, "hand-over") | {
         "build": build,
         "files": _listed(job) if build.pieces else [],
-        "base": bases()[brief.base],
-        "stabilizer": stabilizers()[brief.stabilizer],
-        "topping": toppings()[brief.topping],
-        "hoop": hoops()[brief.hoop],
-        "threads": [threads()[key] for key in build.plan.threads],
+        "base": library.bases[brief.base],
+        "stabilizer": library.stabilizers[brief.stabilizer],
+        "topping": library.toppings[brief.topping],
+        "hoop": library.hoops[brief.hoop],
+        "threads": [library.threads[key] for key in build.plan.threads],
         "errors": [finding for finding in build.findings if finding.severity == "error"],
         "open": [finding for finding in build.findings if finding.severity == "warning"],
     }

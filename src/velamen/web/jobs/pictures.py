@@ -5,14 +5,14 @@ from __future__ import annotations
 from html import escape
 
 from velamen.core.job import Job
-from velamen.core.materials.library import bases, cloths
 
 MARGIN = 6.0
 
 
 def job_picture(job: Job) -> str:
     """Every piece in its cloth colour on the base, seen from above."""
-    base = bases()[job.brief.base]
+    library = job.library
+    base = library.bases[job.brief.base]
     points = [point for shape in job.shapes for point in shape.rings[0]]
     xs = [x for x, _ in points] or [-50.0, 50.0]
     ys = [y for _, y in points] or [-50.0, 50.0]
@@ -20,7 +20,7 @@ def job_picture(job: Job) -> str:
     width, height = max(xs) - left + MARGIN, max(ys) - top + MARGIN
     shapes = {shape.id: shape for shape in job.shapes}
     paths = [
-        f'<path d="{ring_path(shapes[piece.shape].rings)}" fill="{cloths()[piece.cloth].colour}" '
+        f'<path d="{ring_path(shapes[piece.shape].rings)}" fill="{library.cloths[piece.cloth].colour}" '
         f'fill-rule="evenodd" stroke="#00000055" stroke-width="0.8"><title>{escape(piece.name)}</title></path>'
         for piece in job.pieces
     ]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -10,13 +12,13 @@ from django.views.generic import FormView
 
 from velamen.core.errors import BadInput
 from velamen.core.job import Job as Document
-from velamen.core.job import brief_for
-from velamen.core.materials.library import bases
+from velamen.core.job import brief_for, change, with_materials
 from velamen.web.bench.edits import bring_in_upload
 from velamen.web.jobs import history
 from velamen.web.jobs.forms import NewJobForm
 from velamen.web.jobs.models import Job
 from velamen.web.jobs.pictures import job_picture
+from velamen.web.library.rows import shop_library
 
 
 def shop_job(request: HttpRequest, job_id: int) -> Job:
@@ -34,7 +36,8 @@ def board(request: HttpRequest) -> HttpResponse:
     cards = []
     for job in jobs[:200]:
         document = job.head.read()
-        cards.append({"job": job, "base": bases()[document.brief.base], "pieces": len(document.pieces)})
+        base = document.library.bases[document.brief.base]
+        cards.append({"job": job, "base": base, "pieces": len(document.pieces)})
     return render(request, "jobs/board.html", {"cards": cards, "words": words})
 
 
@@ -44,8 +47,14 @@ class NewJobView(FormView):
     template_name = "jobs/new.html"
     form_class = NewJobForm
 
+    def get_form_kwargs(self) -> dict[str, Any]:
+        return super().get_form_kwargs() | {"library": shop_library(self.request.shop)}
+
     def form_valid(self, form: NewJobForm) -> HttpResponse:
-        document = Document(name=form.cleaned_data["name"], brief=brief_for(form.cleaned_data["base"]))
+        library = shop_library(self.request.shop)
+        document = Document(name=form.cleaned_data["name"])
+        brief = brief_for(form.cleaned_data["base"], library=library)
+        document = with_materials(change(document, brief=brief), library)
         upload = form.cleaned_data["artwork"]
         try:
             if upload:

@@ -11,9 +11,10 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 from shapely import Polygon
 
-from velamen.core.building import BuiltPiece
+from velamen.core.building import Build, BuiltPiece
 from velamen.core.formats.cut_file import path_data
-from velamen.core.materials.library import cloths
+from velamen.core.lengths import show_length
+from velamen.core.materials.records import Cloth
 from velamen.core.sequencing.plan import StitchPlan
 
 register = template.Library()
@@ -58,6 +59,7 @@ def swatch(colour: str) -> SafeString:
 CORDS = {
     "placement": "2 2.4",
     "tack": "5 2.4",
+    "basting": "9 4",
     "cover": "",
 }
 
@@ -84,15 +86,40 @@ def band(colour: str, height: int, kind: str = "cloth") -> SafeString:
     )  # fmt: skip
 
 
-@register.filter
-def size_mm(region: Polygon) -> str:
-    """Width and height of a region in mm."""
-    left, top, right, bottom = region.bounds
-    return f"{right - left:.1f} × {bottom - top:.1f} mm"
+@register.simple_tag
+def size(width: float, height: float, unit: str) -> str:
+    """A width and a height in a person's unit."""
+    return f"{show_length(float(width), unit)} × {show_length(float(height), unit)} {unit}"
 
 
 @register.simple_tag
-def cloth_shape(built: BuiltPiece) -> SafeString:
+def region_size(region: Polygon, unit: str) -> str:
+    """Width and height of a region in a person's unit."""
+    left, top, right, bottom = region.bounds
+    return size(right - left, bottom - top, unit)
+
+
+_RECT = '<rect width="4" height="14" x="{}" fill="{{0}}"/>'
+_DOT = '<circle cx="{}" cy="{}" r="2" fill="{{0}}"/>'
+PRINTS = {
+    "stripe": _RECT.format(2) + _RECT.format(10),
+    "dot": _DOT.format(5, 4) + _DOT.format(15, 4) + _DOT.format(10, 10),
+    "check": '<path d="M4 0v14M14 0v14M0 4h20M0 11h20" stroke="{0}" stroke-width="2"/>',
+}
+
+
+@register.simple_tag
+def cloth_swatch(cloth: Cloth) -> SafeString:
+    """A small field of a cloth with its print."""
+    over = format_html(PRINTS.get(cloth.print, ""), cloth.print_colour) if cloth.print in PRINTS else ""
+    return format_html(
+        '<svg class="swatch" viewBox="0 0 20 14" aria-hidden="true"><rect width="20" height="14" fill="{}"/>{}</svg>',
+        cloth.colour, over,
+    )  # fmt: skip
+
+
+@register.simple_tag
+def cloth_shape(built: BuiltPiece, build: Build) -> SafeString:
     """A piece's outline in its cloth colour, small."""
     left, top, right, bottom = built.work.region.bounds
     edge = 0.04 * max(right - left, bottom - top)
@@ -100,7 +127,7 @@ def cloth_shape(built: BuiltPiece) -> SafeString:
         '<svg class="shape" viewBox="{} {} {} {}" aria-hidden="true">'
         '<path d="{}" fill="{}" fill-rule="evenodd"/></svg>',
         f"{left - edge:.2f}", f"{top - edge:.2f}", f"{right - left + 2 * edge:.2f}",
-        f"{bottom - top + 2 * edge:.2f}", path_data(built), cloths()[built.piece.cloth].colour,
+        f"{bottom - top + 2 * edge:.2f}", path_data(built), build.library.cloths[built.piece.cloth].colour,
     )  # fmt: skip
 
 
@@ -108,3 +135,21 @@ def cloth_shape(built: BuiltPiece) -> SafeString:
 def stitches_before(plan: StitchPlan, row: int) -> str:
     """How many stitches are sewn before a row."""
     return spaced(int(np.count_nonzero(plan.sewn[:row])))
+
+
+@register.filter
+def at(items: list, nth: int) -> object:
+    """An item by its place."""
+    return items[nth]
+
+
+@register.filter
+def row_name(rows: dict, key: str) -> str:
+    """Name of a material by key; the key where it is gone."""
+    return rows[key].name if key in rows else key
+
+
+@register.filter
+def cut_underscores(text: str) -> str:
+    """A key as words."""
+    return text.replace("_", " ")

@@ -1,7 +1,9 @@
 // Build: cloth, Stack, values and Sew line kept together.
 
 import { Cloth } from "./cloth.js";
+import { CutLine } from "./cutline.js";
 import { blockAt, loadPlan } from "./plan.js";
+import { Section } from "./section.js";
 import { SewLine } from "./sewline.js";
 
 const canvas = document.getElementById("cloth");
@@ -10,13 +12,25 @@ const hands = document.getElementById("hands");
 const waiting = document.getElementById("waiting");
 let plan = null;
 
+const section = new Section(document.getElementById("section"));
+const cut = new CutLine((line) => {
+  section.cut({ x: line.x, y: line.y, angle: line.angle });
+  cloth.cutLength = section.length;
+  cloth.draw();
+  document.getElementById("section-where").textContent = line.placed ? "Section along the cut" : "Section at the needle";
+  document.querySelector("[data-cut]").setAttribute("aria-pressed", String(line.placed));
+});
 const cloth = new Cloth(canvas, {
+  cut,
   onPick: (piece) => htmx.ajax("GET", canvas.dataset.pieceUrl.replace("PIECE", piece), { target: "#values" }),
 });
 const sewing = new SewLine(document.getElementById("sewline"), moved);
 
 function moved(row) {
   cloth.show(row);
+  section.show(row);
+  if (row > 0) cut.follow(plan.xy[2 * row - 2], plan.xy[2 * row - 1]);
+  else cut.follow(0, 0);
   const block = blockAt(plan, row - 1);
   const piece = block && plan.pieces.find((one) => one.id === block.piece);
   const count = plan.sewn[row].toLocaleString("en").replaceAll(",", "\u00a0");
@@ -46,6 +60,7 @@ async function refresh(keepView) {
     plan = await loadPlan(canvas.dataset.plan);
     cloth.setPlan(plan, keepView);
     cloth.choose(canvas.dataset.chosen);
+    section.setPlan(plan);
     sewing.setPlan(plan);
     if (atEnd) sewing.go(plan.rows);
     waiting.hidden = true;
@@ -85,6 +100,9 @@ function setLook(look) {
 const views = { in: () => cloth.zoom(1.4), out: () => cloth.zoom(1 / 1.4), fit: () => cloth.fit() };
 for (const button of document.querySelectorAll("[data-view]")) button.addEventListener("click", () => plan && views[button.dataset.view]());
 
+document.querySelector("[data-cut]").addEventListener("click", () => plan && cut.place(!cut.placed));
+for (const button of document.querySelectorAll("[data-cut-turn]")) button.addEventListener("click", () => plan && cut.turn(15 * Number(button.dataset.cutTurn)));
+
 for (const control of document.querySelectorAll("button[data-sew]")) {
   control.addEventListener("click", () => {
     if (!plan) return;
@@ -104,12 +122,21 @@ const keys = {
   Home: () => sewing.go(0),
   End: () => sewing.go(plan.rows),
   f: () => cloth.fit(),
+  c: () => cut.place(!cut.placed),
+  ",": () => cut.turn(-15),
+  ".": () => cut.turn(15),
   l: () => setLook(cloth.look === "cloth" ? "thread" : "cloth"),
   "+": () => cloth.zoom(1.4),
   "-": () => cloth.zoom(1 / 1.4),
 };
+const shifts = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 document.addEventListener("keydown", (event) => {
-  if (!plan || event.ctrlKey || event.metaKey || event.altKey) return;
+  if (!plan || event.ctrlKey || event.metaKey) return;
+  if (event.altKey) {
+    if (!shifts[event.key]) return;
+    event.preventDefault();
+    return cut.shift(...shifts[event.key]);
+  }
   if (event.target.closest("input, select, textarea, .side button, .top button, .top a")) return;
   const act = keys[event.key];
   if (!act) return;

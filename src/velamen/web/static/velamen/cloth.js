@@ -4,10 +4,12 @@ import { paintNeedle, paintRows } from "./thread.js";
 
 const MARGIN = 26; // px round the hoop when fitted
 const LAY_MARGIN = 10; // mm of cloth over the placement line before it is trimmed
+const PRINT_REPEAT = 6; // mm of a printed cloth
+const PRINT_TILE = 64; // px it is drawn in
 const NEEDLES_FROM = 14; // px a mm at which bare penetrations show in thread look
 
 export class Cloth {
-  constructor(canvas, { onPick }) {
+  constructor(canvas, { onPick, cut }) {
     this.canvas = canvas;
     this.context = canvas.getContext("2d");
     this.layer = document.createElement("canvas");
@@ -17,6 +19,8 @@ export class Cloth {
     this.scale = 0;
     this.centre = { x: 0, y: 0 };
     this.onPick = onPick;
+    this.cut = cut;
+    this.cutLength = 0;
     this.waiting = false;
     new ResizeObserver(() => this.resize()).observe(canvas);
     this.listen();
@@ -124,6 +128,7 @@ export class Cloth {
     context.drawImage(this.layer, 0, 0);
     this.place(context);
     this.paintChosen(context);
+    if (this.cutLength) this.cut.paint(context, this.scale, this.cutLength);
     this.paintMark(context);
     this.paintScale(context);
   }
@@ -157,14 +162,16 @@ export class Cloth {
 
   paintHoop(context) {
     const { hoop, base } = this.plan;
-    const path = hoopPath(hoop, 0);
+    const path = fieldPath(hoop);
     context.lineJoin = "round";
-    context.fillStyle = this.look === "cloth" ? base.colour : "#fffdf8";
-    context.fill(hoopPath(hoop, 5));
-    if (this.look === "cloth") this.paintWeave(context, hoop, base);
     context.strokeStyle = "#8d9499";
-    context.lineWidth = 4;
-    context.stroke(hoopPath(hoop, 5));
+    context.lineWidth = 18;
+    context.stroke(path);
+    context.strokeStyle = context.fillStyle = this.look === "cloth" ? base.colour : "#fffdf8";
+    context.lineWidth = 10;
+    context.stroke(path);
+    context.fill(path);
+    if (this.look === "cloth") this.paintWeave(context, path, base);
     context.strokeStyle = "#5c646880";
     context.lineWidth = 1 / this.scale;
     context.setLineDash([6 / this.scale, 4 / this.scale]);
@@ -172,23 +179,23 @@ export class Cloth {
     context.setLineDash([]);
   }
 
-  paintWeave(context, hoop, base) {
+  paintWeave(context, path, base) {
     if (!this.weave || this.weaveOf !== base.colour) {
       this.weave = weave(base.pile);
       this.weaveOf = base.colour;
     }
     context.save();
-    context.clip(hoopPath(hoop, 5));
+    context.clip(path);
     const pattern = context.createPattern(this.weave, "repeat");
     pattern.setTransform(new DOMMatrix().scale(0.12));
     context.globalAlpha = Math.min(1, 8 / this.scale);
     context.fillStyle = pattern;
-    context.fillRect(-hoop.width, -hoop.height, 2 * hoop.width, 2 * hoop.height);
+    context.fillRect(-500, -500, 1000, 1000);
     context.restore();
   }
 
   paintCloth(context, piece) {
-    context.fillStyle = piece.colour;
+    context.fillStyle = this.clothStyle(context, piece);
     if (this.row <= piece.trimmed && piece.trimmed > piece.laid) {
       context.globalAlpha = 0.86;
       context.fill(patch(piece.rings[0]));
@@ -201,6 +208,14 @@ export class Cloth {
     context.shadowOffsetY = 1 * this.ratio;
     context.fill(piece.path, "evenodd");
     context.restore();
+  }
+
+  // A cloth's colour, or its print as a pattern of true size.
+  clothStyle(context, piece) {
+    if (piece.print === "plain") return piece.colour;
+    const pattern = context.createPattern(printTile(piece), "repeat");
+    pattern.setTransform(new DOMMatrix().scale(PRINT_REPEAT / PRINT_TILE));
+    return pattern;
   }
 
   paintOutlines(context) {
@@ -261,12 +276,14 @@ export class Cloth {
       return { x: event.clientX - box.left, y: event.clientY - box.top };
     };
     this.canvas.addEventListener("pointerdown", (event) => {
-      drag = { ...spotOf(event), moved: false };
+      const spot = spotOf(event);
+      drag = { ...spot, moved: false, grip: this.plan ? this.cut.grip(this.toMm(spot), this.scale) : null };
       this.canvas.setPointerCapture(event.pointerId);
     });
     this.canvas.addEventListener("pointermove", (event) => {
       if (!drag) return;
       const spot = spotOf(event);
+      if (drag.grip) return this.cut.drag(drag.grip, this.toMm(spot));
       if (!drag.moved && Math.hypot(spot.x - drag.x, spot.y - drag.y) < 4) return;
       this.centre.x -= (spot.x - drag.x) / this.scale;
       this.centre.y -= (spot.y - drag.y) / this.scale;
@@ -275,7 +292,7 @@ export class Cloth {
       this.view();
     });
     this.canvas.addEventListener("pointerup", (event) => {
-      if (drag && !drag.moved) this.pick(spotOf(event));
+      if (drag && !drag.moved && !drag.grip) this.pick(spotOf(event));
       drag = null;
     });
     this.canvas.addEventListener("wheel", (event) => {
@@ -315,11 +332,33 @@ function patch(ring) {
   return path;
 }
 
-function hoopPath(hoop, grow) {
-  const path = new Path2D();
-  if (hoop.shape === "round") path.arc(0, 0, hoop.width / 2 + grow, 0, 2 * Math.PI);
-  else path.roundRect(-hoop.width / 2 - grow, -hoop.height / 2 - grow, hoop.width + 2 * grow, hoop.height + 2 * grow, grow ? 14 : 1);
-  return path;
+// The sewing field's true outline; the hoop lies round it.
+function fieldPath(hoop) {
+  return outline([hoop.field]);
+}
+
+// One repeat of a printed cloth.
+function printTile(piece) {
+  const tile = document.createElement("canvas");
+  tile.width = tile.height = PRINT_TILE;
+  const context = tile.getContext("2d"), part = PRINT_TILE / 4;
+  context.fillStyle = piece.colour;
+  context.fillRect(0, 0, PRINT_TILE, PRINT_TILE);
+  context.fillStyle = piece.print_colour;
+  if (piece.print === "stripe") context.fillRect(0, 0, PRINT_TILE / 2, PRINT_TILE);
+  if (piece.print === "check") {
+    context.globalAlpha = 0.6;
+    context.fillRect(0, 0, part, PRINT_TILE);
+    context.fillRect(0, 0, PRINT_TILE, part);
+  }
+  if (piece.print === "dot") {
+    for (const [x, y] of [[part, part], [3 * part, 3 * part]]) {
+      context.beginPath();
+      context.arc(x, y, 0.6 * part, 0, 2 * Math.PI);
+      context.fill();
+    }
+  }
+  return tile;
 }
 
 // A small tile of cloth texture: threads of a weave, or tufts where there is pile.

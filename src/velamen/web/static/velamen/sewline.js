@@ -1,6 +1,6 @@
 // The Sew line: length is stitches, colour is thread, flags are hand steps; and the clock that sews.
 
-const TOP = 20, HEIGHT = 26;
+const TOP = 24, HEIGHT = 40;
 
 export class SewLine {
   constructor(canvas, onMove) {

@@ -1,0 +1,41 @@
+"""Rows that a shop has changed or added, and presets saved from pieces."""
+
+from django.db import models
+
+from velamen.web.accounts.models import Shop
+
+
+class Row(models.Model):
+    """A material of a shop's own: a changed shipped row, or one of its own making.
+
+    Rows that nobody changed are not stored: they are the shipped ones.
+    """
+
+    shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="rows")
+    kind = models.CharField(max_length=20)
+    key = models.CharField(max_length=40)
+    fields = models.JSONField()
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["shop", "kind", "key"], name="one_row_a_key")]
+
+    def __str__(self) -> str:
+        return f"{self.kind} {self.key}"
+
+
+class Preset(models.Model):
+    """Values saved from a piece of one construction, worked out on one base."""
+
+    shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="presets")
+    name = models.CharField(max_length=60)
+    construct = models.CharField(max_length=20)
+    base = models.CharField(max_length=40)
+    values = models.JSONField()
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["shop", "name"], name="one_preset_a_name")]
+
+    def __str__(self) -> str:
+        return self.name

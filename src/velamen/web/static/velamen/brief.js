@@ -1,0 +1,19 @@
+// Brief: a recommendation taken sets its fields in the form, and what follows is asked anew.
+
+const form = document.getElementById("brief");
+
+document.getElementById("follows").addEventListener("click", (event) => {
+  const button = event.target.closest("[data-take]");
+  if (!button) return;
+  let last = null;
+  for (const [name, value] of new URLSearchParams(button.dataset.take)) {
+    last = form.elements[name];
+    last.value = value;
+    last.closest(".brief-field")?.classList.add("just-set");
+  }
+  last?.dispatchEvent(new Event("change", { bubbles: true }));
+});
+
+form.addEventListener("change", (event) => {
+  if (event.isTrusted) event.target.closest(".brief-field")?.classList.remove("just-set");
+});
