@@ -113,12 +113,12 @@ def test_stitches_beyond_what_a_machine_sews_are_divided():
 
 def test_findings_of_small_and_narrow_pieces():
     tiny = shapely.box(-20, -20, 20, 20).difference(shapely.Point(0, 0).buffer(3))
-    codes = [finding.code for finding in build_job(job_of(tiny)).findings]
+    codes = [finding.code for finding in build_job(job_of(tiny)).pieces[0].findings]
     assert codes == ["cutout_small"]
-    assert [f.code for f in build_job(job_of(tiny, own={"precut": True})).findings] == []
+    assert [f.code for f in build_job(job_of(tiny, own={"precut": True})).pieces[0].findings] == []
     narrow = build_job(job_of(SHAPES["thin_ring"])).findings
     assert "piece_narrow" in [finding.code for finding in narrow]
-    shows = build_job(job_of(SHAPES["square"], own={"tack_width": 2.5})).findings
+    shows = build_job(job_of(SHAPES["square"], own={"tack_width": 2.5})).pieces[0].findings
     assert [(f.code, f.fix) for f in shows] == [("tack_shows", {"tack_width": 1.0})]
 
 
@@ -135,11 +135,11 @@ def test_only_the_touched_piece_is_built_again():
 
     forget()
     build_job(job_of(SHAPES["square"], SHAPES["star"], SHAPES["leaf"]))
-    before = building._build_piece.cache_info()
+    before = building._sewn.cache_info()
     job = job_of(SHAPES["square"], SHAPES["star"], SHAPES["leaf"])
     pieces = [*job.pieces[:2], building.Piece("p3", "piece 3", "s3", own={"cover_width": 4.0})]
     build_job(building.Job(name=job.name, brief=job.brief, shapes=job.shapes, pieces=pieces))
-    after = building._build_piece.cache_info()
+    after = building._sewn.cache_info()
     assert (after.misses - before.misses, after.hits - before.hits) == (1, 2)
 
 

@@ -163,7 +163,7 @@ def test_quick_writes_all_files_and_the_job(tmp_path):
             ["quick", "art.svg", "--set", "cover_width=400", "--out", "o"],
             "Width 400 is out of bounds: use 1 to 10 mm",
         ),
-        (["quick", "art.svg", "--set", "cover_width=nan", "--out", "o"], "out of bounds"),
+        (["quick", "art.svg", "--set", "cover_width=nan", "--out", "o"], "Width cannot be 'nan': use 1 to 10 mm"),
         (["quick", "art.svg", "--set", "cover_spacing=0", "--out", "o"], "Spacing 0 is out of bounds"),
         (["quick", "art.svg", "--set", "depth=3", "--out", "o"], "no value 'depth'"),
         (["quick", "art.svg", "--set", "depth", "--out", "o"], "KEY=VALUE"),

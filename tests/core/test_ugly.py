@@ -10,7 +10,7 @@ from scipy.spatial import KDTree
 from core.jobs import job_of
 from core.ugly import KINDS, ugly
 from velamen.core.building import build_job
-from velamen.core.materials.library import bases
+from velamen.core.materials.library import shipped
 from velamen.core.sequencing.plan import STOP, TRIM
 from velamen.core.stitching.strand import CODE
 
@@ -54,7 +54,7 @@ def test_matched_cover_keeps_to_its_rails_and_makes_no_knot(kind, seed):
     for region in ugly(kind, seed)[:2]:
         plan = build_job(job_of(region)).plan
         cover = plan.xy[(plan.role == CODE["cover"]) & plan.sewn]
-        reach = 1.8 + bases()["terry"].pull
+        reach = 1.8 + shipped().bases["terry"].pull
         assert shapely.distance(shapely.points(cover), region).max() <= reach + 0.1
         for block in plan.blocks:
             if block.role == "cover":

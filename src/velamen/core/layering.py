@@ -218,7 +218,7 @@ def _split(
 
 
 def _words(unders: Sequence[Under]) -> str:
-    """Names of the surfaces with their shares: "60 % polar fleece, 40 % otter brown cotton"."""
+    """Names of the surfaces with their shares: "60 % polar fleece + 40 % otter brown cotton"."""
     shares: dict[str, float] = {}
     for under in unders:
         surface = under.surface
@@ -229,4 +229,4 @@ def _words(unders: Sequence[Under]) -> str:
         return next(iter(shares))
     total = sum(shares.values())
     ordered = sorted(shares.items(), key=lambda item: -item[1])
-    return ", ".join(f"{100 * share / total:.0f} % {name}" for name, share in ordered)
+    return " + ".join(f"{100 * share / total:.0f} % {name}" for name, share in ordered)

@@ -16,7 +16,7 @@ Array = NDArray[np.float64]
 
 STEP = 0.1  # mm between the columns of a section
 THREAD_WIDE, THREAD_HIGH = 0.4, 0.18  # mm of a 40-weight thread lying under tension
-SETTLED = 0.6  # of its height by which a stitch raises the next: threads sink between each other
+SETTLED = 0.8  # of its height by which a pass raises the next: threads sink between each other
 PRESSED_BY_CLOTH = 0.5  # of the pile stays up under a cloth laid on it
 PRESSED_BY_FILM = 1.0 / 3.0  # of the pile stays up under a topping (handbook, section 3)
 PRESSED_BY_THREAD = 0.2  # of the pile stays up under stitches
@@ -92,6 +92,7 @@ def section(
     count = max(round(length / STEP), 2)
     columns = start + (np.arange(count)[:, None] + 0.5) * STEP * way
     span, row = _crossings(plan, start, way, length)
+    group = plan.block[row].astype(np.int64) * 256 + plan.role[row]
     order = sorted(range(len(laid)), key=lambda nth: laid[nth].from_row)
     top = np.zeros(count)
     pile = np.zeros(count)
@@ -102,7 +103,7 @@ def section(
     for nth in order:
         one = laid[nth]
         upto = int(np.searchsorted(row, one.from_row - 1))
-        _sew(top, pile, span[sewn:upto], heights[sewn:upto])
+        _sew(top, pile, span[sewn:upto], group[sewn:upto], heights[sewn:upto])
         sewn = upto
         there = _where(one.layer.region, columns)
         before = next((sheet for sheet in sheets if _cut_from(sheet, one)), None)
@@ -118,7 +119,7 @@ def section(
         under[id(sheets[-1])] = top.copy(), pile.copy()
         top[there] = bottom[there] + one.layer.thickness
         pile[there] = one.layer.pile if one.layer.kind != "topping" else 0.0
-    _sew(top, pile, span[sewn:], heights[sewn:])
+    _sew(top, pile, span[sewn:], group[sewn:], heights[sewn:])
     return Section(length, tuple(sheets), Threads(span, heights, row, plan.block[row]))
 
 
@@ -138,18 +139,26 @@ def _crossings(plan: StitchPlan, start: Array, way: Array, length: float) -> tup
     return np.stack([low, high], axis=1)[inside], row[inside]
 
 
-def _sew(top: Array, pile: Array, span: Array, heights: Array) -> None:
-    """Lays stitches on the columns in place, each draped over whatever is under it by then."""
+def _sew(top: Array, pile: Array, span: Array, group: NDArray[np.int64], heights: Array) -> None:
+    """Lays stitches on the columns in place, draped over whatever is under them by then.
+
+    Stitches of one pass and role lie beside each other, not on each other.
+    """
+    if len(span) == 0:
+        return
     first = np.clip((span[:, 0] / STEP).astype(np.int64), 0, len(top) - 1)
     last = np.clip((span[:, 1] / STEP).astype(np.int64), 0, len(top) - 1) + 1
-    for nth, (low, high) in enumerate(zip(first.tolist(), last.tolist(), strict=True)):
-        under = top[low:high] + PRESSED_BY_THREAD * pile[low:high]
-        third = max((high - low) // 3, 1)
-        ends = float(under[:third].max()), float(under.max()), float(under[-third:].max())
-        heights[nth] = ends
-        drape = np.interp(np.linspace(0.0, 2.0, high - low), (0.0, 1.0, 2.0), ends)
-        pile[low:high] = 0.0
-        top[low:high] = np.maximum(top[low:high], drape + SETTLED * THREAD_HIGH)
+    begins = np.flatnonzero(np.diff(group, prepend=-1))
+    for begin, end in zip(begins, np.append(begins[1:], len(group)), strict=True):
+        under = top + PRESSED_BY_THREAD * pile
+        for nth in range(int(begin), int(end)):
+            here = under[first[nth] : last[nth]]
+            third = max(len(here) // 3, 1)
+            heights[nth] = here[:third].max(), here.max(), here[-third:].max()
+            drape = np.interp(np.linspace(0.0, 2.0, len(here)), (0.0, 1.0, 2.0), heights[nth])
+            at = slice(int(first[nth]), int(last[nth]))
+            pile[at] = 0.0
+            top[at] = np.maximum(top[at], drape + SETTLED * THREAD_HIGH)
 
 
 def _where(region: Area | None, columns: Array) -> NDArray[np.bool_]:

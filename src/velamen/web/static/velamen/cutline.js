@@ -72,6 +72,14 @@ export class CutLine {
       context.stroke();
     }
     if (!this.placed) return;
+    const arm = ARM / scale;
+    context.lineWidth = 1.4 / scale;
+    context.setLineDash([4 / scale, 4 / scale]);
+    context.beginPath();
+    context.moveTo(this.x - arm * cos, this.y - arm * sin);
+    context.lineTo(this.x + arm * cos, this.y + arm * sin);
+    context.stroke();
+    context.setLineDash([]);
     for (const [at, radius] of [[0, 7], [ARM / scale, 5], [-ARM / scale, 5]]) {
       context.beginPath();
       context.arc(this.x + at * cos, this.y + at * sin, radius / scale, 0, 2 * Math.PI);

@@ -131,7 +131,7 @@ export class Section {
     for (let nth = 0; nth < sewn; nth++) {
       const [from, to] = threads.span[nth];
       const low = Math.max(0, Math.floor(from / step)), high = Math.min(kept.length - 1, Math.floor(to / step));
-      for (let column = low; column <= high; column++) kept[column] = 0.2;
+      for (let column = low; column <= high; column++) if (kept[column] === 1) kept[column] = 0.2;
     }
     context.strokeStyle = tone(sheet.colour, 0.84);
     context.lineWidth = 1.3;
