@@ -1,4 +1,4 @@
-"""Speed of the stitching, told as ratios within one run."""
+"""Speed of matching and stitching, told as ratios within one run."""
 
 from __future__ import annotations
 
@@ -13,7 +13,8 @@ from shapely import Polygon
 
 from velamen.core.building import build_job, forget
 from velamen.core.geometry.region import rings_of
-from velamen.core.job import Job, Piece, Shape, brief_for
+from velamen.core.job import Job, Piece, Shape, brief_for, change
+from velamen.core.matched import forget_layers, matched_job
 from velamen.core.materials.library import shipped
 from velamen.core.sequencing.plan import plan_of
 
@@ -50,17 +51,41 @@ def figures() -> dict[str, Any]:
         "appliqué, 100 pieces over 10: time": round(large / small, 2),
         "one piece of 100 edited over all built: time": round(touched / large, 4),
         "joining the plan over building it: time": round(_seconds(lambda: plan_of(steps)) / small, 4),
+        **_matching(),
         "one outline over ten: time": round(_seconds(lambda: _afresh(one)) / small, 2),
     }
 
 
-def _job(count: int) -> Job:
-    """A job of wavy outlines of a few hundred points, all different."""
+def _matching() -> dict[str, Any]:
+    """Values of a 60-piece job under a changed brief, with its geometry known and afresh."""
+    sixty = _job(60, apart=30.0)
+    fleece = change(sixty, brief=brief_for("fleece", "h200x300"))
+    turn = iter(range(10**9))
+    warm = _seconds(lambda: matched_job((sixty, fleece)[next(turn) % 2]))
+
+    def afresh() -> None:
+        forget_layers()
+        matched_job(sixty)
+
+    cold = _seconds(afresh)
+    return {
+        "matching 60 pieces under another base: ms": round(1000 * warm, 1),
+        "matching 60 pieces, layers beneath worked out afresh: ms": round(1000 * cold, 1),
+        "matching 60 pieces over building them: time": round(warm / _seconds(lambda: _afresh(sixty)), 4),
+    }
+
+
+def _job(count: int, apart: float = 0.0) -> Job:
+    """A job of wavy outlines of a few hundred points, all different, in rows of ten `apart` mm.
+
+    Outlines are about 40 mm across, so that at 30 mm each lies over its neighbours.
+    """
     turn = np.linspace(0.0, 2.0 * np.pi, 240, endpoint=False)
     shapes, pieces = [], []
     for nth in range(count):
         radius = 20.0 + 2.0 * np.sin((3 + nth % 7) * turn) + 0.01 * nth
         ring = np.stack([radius * np.cos(turn), radius * np.sin(turn)], axis=1)
+        ring += apart * np.array([nth % 10, nth // 10])
         rings = [[(x, y) for x, y in one] for one in rings_of(Polygon(ring))]
         shapes.append(Shape(f"s{nth}", f"wave {nth}", rings))
         pieces.append(Piece(f"p{nth}", f"wave {nth}", f"s{nth}"))

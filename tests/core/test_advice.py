@@ -143,7 +143,11 @@ def test_too_few_layers_for_the_stitches_name_the_place_and_add_some():
     job = job_of(*stacked, base="firm_woven")
     told = findings(job)["layers_few"]
     assert told.at and "stitches a cm²" in told.message and told.brief["stabilizer_layers"] >= 2
-    mended = change(job.brief, stabilizer=told.brief.get("stabilizer", "tear_away"), stabilizer_layers=int(told.brief["stabilizer_layers"]))
+    mended = change(
+        job.brief,
+        stabilizer=told.brief.get("stabilizer", "tear_away"),
+        stabilizer_layers=int(told.brief["stabilizer_layers"]),
+    )
     assert "layers_few" not in findings(change(job, brief=mended))
 
 

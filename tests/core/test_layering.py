@@ -11,11 +11,12 @@ from shapely import Point, box
 
 from core.jobs import job_of
 from core.shapes import SHAPES
+from velamen.core import matched
 from velamen.core.building import build_job
 from velamen.core.constructions import constructions
 from velamen.core.constructions.base import HandStep, Pass
 from velamen.core.layering import Lay, Layer, Remove, Sew, Trim, beneath, lying, parted, worst
-from velamen.core.matched import beneath_role, matched_job
+from velamen.core.matched import matched_job
 
 TOWEL = Layer("base", "terry", "terry towel", 2.2, 4.0, "low", 0.40, 0.40, 0.42, "double_zigzag")
 FILM = Layer("topping", "film", "film", 0.05)
@@ -120,9 +121,13 @@ def test_ugly_shapes_are_weighed(name):
     (one,) = matched_job(job_of(SHAPES[name], base="terry"))
     kind = constructions()["applique"]
     known = {key: value.value for key, value in one.values.items()}
-    cover = beneath_role(kind, one.work, one.below, "cover", known)
+
+    def under(role):
+        return matched.beneath(kind, one.work, one.below, role, kind.footprint(one.work, role, known), known)
+
+    cover = under("cover")
     assert cover["under_kinds"] == 2 and cover["under_pile"] == pytest.approx(4 / 3)
-    tack = beneath_role(kind, one.work, one.below, "tack", known)
+    tack = under("tack")
     assert tack["under_words"] == "sail red cotton"
 
 

@@ -7,14 +7,15 @@ its turn comes. `beneath` answers that for any area and any moment, by share of 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import TypeAlias
 
 import shapely
+from msgspec import Struct
 from shapely import MultiPolygon, Polygon
 
 from velamen.core.materials.records import MARKS, STRETCH, UNDERLAYS
+from velamen.core.same import Same
 
 Area: TypeAlias = Polygon | MultiPolygon
 
@@ -27,8 +28,7 @@ RANKS = {  # from the least demanding to the most
 }
 
 
-@dataclass(frozen=True)
-class Layer:
+class Layer(Struct, frozen=True):
     """One material lying in the stack.
 
     kind: stabilizer, base, topping, foam or cloth; pile, thickness, pull and spacings in mm;
@@ -50,32 +50,35 @@ class Layer:
     owner: str = ""
     region: Area | None = None
 
+    def placed(self, region: Area | None, owner: str) -> Layer:
+        """The same material lying in a region, laid by a piece."""
+        return Layer(
+            self.kind, self.key, self.name, self.thickness, self.pile, self.stretch, self.pull,
+            self.satin_spacing, self.fill_spacing, self.underlay, self.marks, owner, region,
+        )  # fmt: skip
 
-@dataclass(frozen=True)
-class Lay:
+
+class Lay(Struct, frozen=True):
     """A material is laid on top of everything there."""
 
     layer: Layer
 
 
-@dataclass(frozen=True)
-class Trim:
+class Trim(Struct, frozen=True):
     """What a piece has laid is cut to a region."""
 
     owner: str
     region: Area
 
 
-@dataclass(frozen=True)
-class Remove:
+class Remove(Struct, frozen=True):
     """Every layer of a kind is torn, washed or ironed away; only a piece's own when one is named."""
 
     kind: str
     owner: str = ""
 
 
-@dataclass(frozen=True)
-class Sew:
+class Sew(Struct, frozen=True):
     """A pass of a role is sewn; it changes nothing of what lies there."""
 
     role: str
@@ -85,35 +88,25 @@ class Sew:
 Event = Lay | Trim | Remove | Sew
 
 
-@dataclass(frozen=True)
-class Under:
-    """One way in which materials lie under an area: layers from below, and the share of the area."""
+class Under(Struct, frozen=True):
+    """What one part of an area is sewn on.
 
-    layers: tuple[Layer, ...]
+    surface: the uppermost material that is no topping, None where nothing lies; topped:
+    whether a topping lies on it; foam: mm of foam under the needle, cloth over it or not;
+    share: of the whole area.
+    """
+
+    surface: Layer | None
+    topped: bool
+    foam: float
     share: float
-
-    @property
-    def surface(self) -> Layer | None:
-        """The uppermost material that is no topping."""
-        return next((layer for layer in reversed(self.layers) if layer.kind != "topping"), None)
-
-    @property
-    def topped(self) -> bool:
-        """Whether a topping lies on the surface."""
-        return bool(self.layers) and self.layers[-1].kind == "topping"
 
     @property
     def pile(self) -> float:
         """Pile in mm that stands up here, a topping on it counted."""
-        surface = self.surface
-        if surface is None:
+        if self.surface is None:
             return 0.0
-        return surface.pile * (UNDER_TOPPING if self.topped else 1.0)
-
-    @property
-    def foam(self) -> float:
-        """Foam in mm that lies under the needle here, cloth over it or not."""
-        return sum(layer.thickness for layer in self.layers if layer.kind == "foam")
+        return self.surface.pile * (UNDER_TOPPING if self.topped else 1.0)
 
 
 def lying(events: Sequence[Event], position: int) -> tuple[Layer, ...]:
@@ -129,7 +122,7 @@ def lying(events: Sequence[Event], position: int) -> tuple[Layer, ...]:
             layers.append(event.layer)
         elif isinstance(event, Trim):
             layers = [
-                replace(layer, region=event.region) if layer.owner == event.owner else layer for layer in layers
+                layer.placed(event.region, layer.owner) if layer.owner == event.owner else layer for layer in layers
             ]
         elif isinstance(event, Remove):
             layers = [
@@ -148,32 +141,76 @@ def beneath(events: Sequence[Event], position: int, footprint: Area) -> tuple[Un
 
 
 def parted(layers: Sequence[Layer], footprint: Area) -> tuple[Under, ...]:
-    """An area divided by which layers lie under it, largest share first."""
-    everywhere = [nth for nth, layer in enumerate(layers) if layer.region is None]
-    placed = [nth for nth, layer in enumerate(layers) if layer.region is not None]
-    regions = tuple(layer.region for layer in layers if layer.region is not None)
-    found = []
-    for under, share in _shares(footprint, regions):
-        there = sorted([*everywhere, *(placed[nth] for nth in under)])
-        found.append(Under(tuple(layers[nth] for nth in there), share))
-    return tuple(found)
+    """An area divided by what it is sewn on, largest share first."""
+    surfaces = [nth for nth, layer in enumerate(layers) if layer.kind != "topping"]
+    toppings = [nth for nth, layer in enumerate(layers) if layer.kind == "topping"]
+    foams = [nth for nth in surfaces if layers[nth].kind == "foam"]
+    regions = tuple([Same(layers[nth].region) for nth in surfaces])
+    shares = _shares(Same(footprint), regions, tuple([Same(layers[nth].region) for nth in foams]))
+    found: dict[tuple[int, float], float] = {}
+    for top, under, share in shares:
+        nth = surfaces[top] if top >= 0 else -1
+        foam = sum([layers[foams[one]].thickness for one in under if foams[one] <= nth])
+        found[nth, foam] = found.get((nth, foam), 0.0) + share
+    parts = [
+        # a topping counts where it was laid after what is sewn on
+        Under(layers[nth] if nth >= 0 else None, bool(toppings) and toppings[-1] > nth, foam, share)
+        for (nth, foam), share in found.items()
+    ]
+    return tuple(sorted(parts, key=lambda under: -under.share))
 
 
-@lru_cache(maxsize=4096)
-def _shares(footprint: Area, regions: tuple[Area, ...]) -> tuple[tuple[tuple[int, ...], float], ...]:
-    """Which regions lie under each part of an area, with its share, largest first."""
-    total = float(footprint.area)
+@lru_cache(maxsize=8192)
+def _shares(
+    footprint: Same[Area], regions: tuple[Same[Area | None], ...], foams: tuple[Same[Area | None], ...]
+) -> tuple[tuple[int, tuple[int, ...], float], ...]:
+    """Parts of an area: the uppermost region over each, the foams among them, and the share.
+
+    Taken from the uppermost region down, so that buried ones cost nothing.
+    """
+    rest: Area | None = footprint.it
+    total = float(footprint.it.area)
     if total <= 0.0:
         return ()
-    parts: list[tuple[Area, tuple[int, ...]]] = [(footprint, ())]
-    for nth, region in enumerate(regions):
-        parts = [part for area, below in parts for part in _split(area, below, nth, region, total)]
-    shares: dict[tuple[int, ...], float] = {}
-    for area, below in parts:
-        shares[below] = shares.get(below, 0.0) + float(area.area)
-    whole = sum(shares.values())
-    ordered = sorted(shares.items(), key=lambda item: -item[1])
-    return tuple((below, share / whole) for below, share in ordered)
+    tops: list[tuple[int, Area]] = []
+    for nth in range(len(regions) - 1, -1, -1):
+        if rest is None:
+            break
+        inside, rest = _split(rest, regions[nth].it, total)
+        if inside is not None:
+            tops.append((nth, inside))
+    if rest is not None:
+        tops.append((-1, rest))
+    parts: list[tuple[int, tuple[int, ...], Area]] = [(nth, (), area) for nth, area in tops]
+    for nth, foam in enumerate(foams):
+        divided = []
+        for top, under, area in parts:
+            inside, outside = _split(area, foam.it, total)
+            divided += [(top, (*under, nth), inside)] if inside is not None else []
+            divided += [(top, under, outside)] if outside is not None else []
+        parts = divided
+    whole = sum(float(area.area) for _, _, area in parts)
+    return tuple((top, under, float(area.area) / whole) for top, under, area in parts)
+
+
+def _split(area: Area, region: Area | None, total: float) -> tuple[Area | None, Area | None]:
+    """What of an area lies in a region and what does not; None for less than a grain."""
+    if region is None:
+        return area, None
+    if not shapely.intersects(region, area):
+        return None, area
+    if shapely.covers(region, area):
+        return area, None
+    inside, outside = shapely.intersection(area, region), shapely.difference(area, region)
+    return (
+        inside if inside.area > GRAIN * total else None,
+        outside if outside.area > GRAIN * total else None,
+    )
+
+
+def forget_shares() -> None:
+    """Drops the shares worked out so far."""
+    _shares.cache_clear()
 
 
 def worst(unders: Sequence[Under], least: float = 0.02) -> dict[str, float | str | bool]:
@@ -191,30 +228,12 @@ def worst(unders: Sequence[Under], least: float = 0.02) -> dict[str, float | str
         "under_pull": max(layer.pull for layer in surfaces),
         "under_stretch": max((layer.stretch for layer in surfaces), key=RANKS["stretch"].index),
         "under_satin_spacing": min(layer.satin_spacing for layer in surfaces),
-        "under_fill_spacing": min(layer.fill_spacing for layer in surfaces),
         "under_underlay": max((layer.underlay for layer in surfaces), key=RANKS["underlay"].index),
         "under_marks": max((layer.marks for layer in surfaces), key=RANKS["marks"].index),
         "under_foam": max(under.foam for under in counted),
-        "under_topped": any(under.topped for under in counted),
         "under_kinds": float(len({layer.key for layer in surfaces})),
         "under_words": _words(counted),
     }
-
-
-def _split(
-    area: Area, below: tuple[int, ...], nth: int, region: Area, total: float
-) -> list[tuple[Area, tuple[int, ...]]]:
-    """A part divided into what lies under a region and what does not."""
-    if not shapely.intersects(region, area):
-        return [(area, below)]
-    found: list[tuple[Area, tuple[int, ...]]] = []
-    inside = shapely.intersection(area, region)
-    if inside.area > GRAIN * total:
-        found.append((inside, (*below, nth)))
-    outside = shapely.difference(area, region)
-    if outside.area > GRAIN * total:
-        found.append((outside, below))
-    return found or [(area, below)]
 
 
 def _words(unders: Sequence[Under]) -> str:

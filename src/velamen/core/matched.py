@@ -7,19 +7,22 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import msgspec
+import numpy as np
 import shapely
+from numpy.typing import NDArray
 from shapely import Polygon
 
 from velamen.core.constructions import construction
 from velamen.core.constructions.base import Construction, Work
 from velamen.core.errors import BadInput
-from velamen.core.geometry.region import region_from_rings
+from velamen.core.geometry.region import forget_bands, region_from_rings
 from velamen.core.job import Brief, Job, Piece, Shape
-from velamen.core.layering import Event, Lay, Layer, Sew, lying, parted, worst
-from velamen.core.matching.engine import match
+from velamen.core.layering import Area, Layer, Sew, forget_shares, lying, parted, worst
+from velamen.core.matching.engine import match, rules
 from velamen.core.matching.value import Values
 from velamen.core.materials.library import Library, pick
 from velamen.core.materials.records import Base, Cloth, Foam
+from velamen.core.same import Same
 from velamen.core.setting import Plain, Setting
 
 NEAR = 20.0  # mm round a piece in which earlier cloths may lie under its passes
@@ -40,14 +43,14 @@ def matched_job(job: Job) -> list[PieceValues]:
     library = job.library
     shapes = {shape.id: shape for shape in job.shapes}
     under = ground(job.brief, library)
-    laid: list[tuple[tuple[float, ...], tuple[Layer, ...]]] = []
+    works = [work_of(piece, region_of(shapes[piece.shape]), library) for piece in job.pieces]
+    bounds = shapely.bounds([work.region for work in works]).reshape(-1, 4)
+    laid: list[tuple[Layer, ...]] = []
     found = []
-    for piece in job.pieces:
-        work = work_of(piece, region_of(shapes[piece.shape]), library)
-        near = [layer for box, layers in laid if _near(box, work.region.bounds) for layer in layers]
+    for nth, (piece, work) in enumerate(zip(job.pieces, works, strict=True)):
+        near = [layer for other in _near(bounds, nth) for layer in laid[other]]
         one = piece_values(piece, work, job.brief, library, (*under, *near))
-        left = lying(construction(piece.construct).events(work, _plain(one.values)), FINAL)
-        laid.append((work.region.bounds, left))
+        laid.append(lying(construction(piece.construct).events(work, _plain(one.values)), FINAL))
         found.append(one)
     return found
 
@@ -115,13 +118,17 @@ def work_of(piece: Piece, region: Polygon, library: Library) -> Work:
     cloth = pick(library.cloths, piece.cloth, "cloth")
     pick(library.threads, piece.thread, "thread")
     layer = cloth_layer(cloth, library.like(cloth), piece.id)
-    foams = {foam.key: foam_layer(foam) for foam in library.foams.values()}
-    return Work(piece.id, piece.name, region, layer, piece.thread, foams)
+    return Work(piece.id, piece.name, region, layer, piece.thread, _foams(library))
+
+
+@lru_cache(maxsize=64)
+def _foams(library: Library) -> dict[str, Layer]:
+    return {foam.key: foam_layer(foam) for foam in library.foams.values()}
 
 
 def region_of(shape: Shape) -> Polygon:
     """A shape's region, mended where it is slightly broken. Raises BadInput where it cannot be."""
-    return _region(msgspec.json.encode(shape))
+    return _region_of(Same(shape))
 
 
 def brief_traits(brief: Brief, library: Library) -> dict[str, Plain]:
@@ -156,40 +163,49 @@ def _derive(
     kind: Construction, work: Work, below: tuple[Layer, ...]
 ) -> Callable[[Mapping[str, Plain], Setting], Mapping[str, Plain]]:
     """Traits that depend on the values known so far: the construction's own, and what lies beneath."""
-    kept: dict[tuple[str, tuple[Plain | None, ...]], dict[str, Plain]] = {}
+    shaping = sorted(kind.shaping)
+    told: tuple[str, Same[Area | None], list[Plain | None]] | None = None
 
     def derive(known: Mapping[str, Plain], setting: Setting) -> Mapping[str, Plain]:
+        nonlocal told
         own = kind.derive(known)
-        if not setting.role:
+        if not setting.role or not rules().asks(setting, "under_"):
             return own
-        mark = setting.role, tuple(known.get(one.key) for one in kind.settings if not one.measure)
-        if mark not in kept:
-            kept[mark] = beneath_role(kind, work, below, setting.role, known)
-        return {**own, **kept[mark]}
+        area = kind.footprint(work, setting.role, known)
+        now = setting.role, Same(area), [known.get(key) for key in shaping]
+        if area is None or now == told:
+            return own
+        told = now
+        return {**own, **beneath(kind, work, below, setting.role, area, known)}
 
     return derive
 
 
-def beneath_role(
-    kind: Construction, work: Work, below: tuple[Layer, ...], role: str, known: Mapping[str, Plain]
+def beneath(
+    kind: Construction, work: Work, below: tuple[Layer, ...], role: str, area: Area, known: Mapping[str, Plain]
 ) -> dict[str, Plain]:
-    """Traits of what lies under the passes of a role when their turn comes."""
-    area = kind.footprint(work, role, known)
-    if area is None:
-        return {}
-    events: list[Event] = [*(Lay(layer) for layer in below), *kind.events(work, known)]
+    """Traits of what lies under an area when the passes of a role have their turn."""
+    events = kind.events(work, known)
     position = next(nth for nth, event in enumerate(events) if isinstance(event, Sew) and event.role == role)
-    return worst(parted(lying(events, position), area))
+    return worst(parted((*below, *lying(events, position)), area))
 
 
 def _plain(values: Values) -> dict[str, Plain]:
     return {key: value.value for key, value in values.items()}
 
 
-def _near(one: tuple[float, ...], two: tuple[float, ...]) -> bool:
-    return bool(
-        one[0] - NEAR < two[2] and two[0] < one[2] + NEAR and one[1] - NEAR < two[3] and two[1] < one[3] + NEAR
-    )
+def _near(bounds: NDArray[np.float64], nth: int) -> list[int]:
+    """Earlier pieces whose cloths may lie under a piece's passes."""
+    left, top, right, bottom = bounds[nth]
+    before = bounds[:nth]
+    near = (before[:, 0] < right + NEAR) & (before[:, 2] > left - NEAR)
+    near &= (before[:, 1] < bottom + NEAR) & (before[:, 3] > top - NEAR)
+    return [int(one) for one in np.flatnonzero(near)]
+
+
+@lru_cache(maxsize=1024)
+def _region_of(shape: Same[Shape]) -> Polygon:
+    return _region(msgspec.json.encode(shape.it))
 
 
 @lru_cache(maxsize=1024)
@@ -203,3 +219,11 @@ def _region(shape_json: bytes) -> Polygon:
     if region.area < 0.5:
         raise BadInput(f"Shape {shape.name!r} encloses {region.area:.2f} mm²: too small to sew.")
     return region
+
+
+def forget_layers() -> None:
+    """Drops what is kept of outlines and of what lies beneath them."""
+    _region.cache_clear()
+    forget_bands()
+    _region_of.cache_clear()
+    forget_shares()

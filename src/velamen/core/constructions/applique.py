@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
+from functools import lru_cache
 
 import shapely
+from shapely import Polygon
 
 from velamen.core.constructions.base import Construction, HandStep, Pass, Step, Work
 from velamen.core.geometry.region import band
 from velamen.core.layering import Area, Event, Lay, Layer, Sew, Trim
 from velamen.core.matching.value import Values, choice, number, switch
 from velamen.core.materials.records import UNDERLAYS
+from velamen.core.same import Same
 from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.border import run_borders, satin_borders, zigzag_borders
 from velamen.core.stitching.strand import Strand
@@ -21,6 +23,8 @@ TRIM_SECONDS = 60.0
 TRIM_SECONDS_PER_CM = 1.0
 LAY_MARGIN = 10.0  # mm of cloth over the placement line before it is trimmed
 USUAL_WIDTH, USUAL_SHARE = 3.0, 60.0  # of a cover, until its own values are known
+
+SHAPING = frozenset({"precut", "padding"})
 
 SETTINGS = (
     Setting(
@@ -97,10 +101,10 @@ def derive(known: Mapping[str, Plain]) -> dict[str, Plain]:
 def events(work: Work, known: Mapping[str, Plain]) -> list[Event]:
     """Placement, cloth (foam first), tack-down, trim unless pre-cut, cover."""
     precut = bool(known.get("precut", False))
-    laid = work.region if precut else shapely.box(*_grown(work.region.bounds, LAY_MARGIN))
+    laid = work.region if precut else _patch(Same(work.region))
     found: list[Event] = [Sew("placement", work.piece)]
     found += [Lay(layer) for layer in (_foam(work, str(known.get("padding", "none")), laid),) if layer]
-    found += [Lay(replace(work.cloth, region=laid)), Sew("tack", work.piece)]
+    found += [Lay(work.cloth.placed(laid, work.piece)), Sew("tack", work.piece)]
     found += [] if precut else [Trim(work.piece, work.region)]
     return [*found, Sew("cover", work.piece)]
 
@@ -143,14 +147,16 @@ def steps(work: Work, values: Values) -> list[Step]:
     return built
 
 
-def _grown(bounds: tuple[float, ...], by: float) -> tuple[float, float, float, float]:
-    left, top, right, bottom = bounds
-    return left - by, top - by, right + by, bottom + by
+@lru_cache(maxsize=2048)
+def _patch(region: Same[Polygon]) -> Polygon:
+    """The piece of cloth as it is laid, before it is trimmed."""
+    left, top, right, bottom = region.it.bounds
+    return shapely.box(left - LAY_MARGIN, top - LAY_MARGIN, right + LAY_MARGIN, bottom + LAY_MARGIN)
 
 
 def _foam(work: Work, key: str, region: Area | None) -> Layer | None:
     foam = work.foams.get(key)
-    return replace(foam, owner=work.piece, region=region) if foam and foam.thickness else None
+    return foam.placed(region, work.piece) if foam and foam.thickness else None
 
 
 def _tack(work: Work, values: Values) -> Pass:
@@ -175,4 +181,4 @@ def _lay_text(work: Work, values: Values, foam: Layer | None) -> str:
     return f"Lay {cloth} for {work.name}, right side up, at least 10 mm over the placement line all round."
 
 
-CONSTRUCTION = Construction("applique", "Appliqué", SETTINGS, derive, events, footprint, steps)
+CONSTRUCTION = Construction("applique", "Appliqué", SETTINGS, derive, events, footprint, SHAPING, steps)

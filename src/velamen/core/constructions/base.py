@@ -65,6 +65,7 @@ class Construction:
     derive: further traits out of the values known so far, for rules to use;
     events: what is laid, cut and sewn, in order, out of the values known so far;
     footprint: the area that the passes of a role are sewn on, None where no rule asks;
+    shaping: keys of the settings that events depend on;
     steps: passes and hand steps of a piece with its values.
     """
 
@@ -74,6 +75,7 @@ class Construction:
     derive: Callable[[Mapping[str, Plain]], Mapping[str, Plain]]
     events: Callable[[Work, Mapping[str, Plain]], list[Event]]
     footprint: Callable[[Work, str, Mapping[str, Plain]], Area | None]
+    shaping: frozenset[str]
     steps: Callable[[Work, Values], list[Step]]
 
     def setting(self, key: str) -> Setting | None:

@@ -77,7 +77,7 @@ def laid_rows(
             if isinstance(event, Lay):
                 mine.append(Laid(event.layer, rows.get("lay", 0)))
             elif isinstance(event, Trim) and "trim" in rows:
-                cut = [Laid(replace(one.layer, region=event.region), rows["trim"]) for one in mine]
+                cut = [Laid(one.layer.placed(event.region, piece), rows["trim"]) for one in mine]
                 mine = [replace(one, to_row=rows["trim"]) for one in mine] + cut
         found += mine
     return found

@@ -9,6 +9,8 @@ import shapely
 from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.same import Same
+
 Array = NDArray[np.float64]
 
 
@@ -61,14 +63,23 @@ def across(region: Polygon) -> float:
     return 2.0 * float(shapely.length(line))
 
 
-@lru_cache(maxsize=2048)
 def band(region: Polygon, outside: float, inside: float) -> Polygon:
     """The area from `inside` mm within an outline to `outside` mm off it, holes' edges included.
 
     Good to about 0.2 mm: enough to weigh what lies under a pass, at a fraction of the cost.
     """
-    calm = shapely.simplify(region, 0.1)
-    calm = calm if calm.is_valid and calm.area > 0 else region
-    outer = shapely.buffer(calm, max(outside, 0.0), quad_segs=2) if outside > 0 else calm
+    return _band(Same(region), outside, inside)
+
+
+@lru_cache(maxsize=4096)
+def _band(region: Same[Polygon], outside: float, inside: float) -> Polygon:
+    calm = shapely.simplify(region.it, 0.1)
+    calm = calm if calm.is_valid and calm.area > 0 else region.it
+    outer = shapely.buffer(calm, outside, quad_segs=2) if outside > 0 else calm
     inner = shapely.buffer(calm, -inside, quad_segs=2)
     return outer if inner.is_empty else shapely.difference(outer, inner)
+
+
+def forget_bands() -> None:
+    """Drops the bands worked out so far."""
+    _band.cache_clear()

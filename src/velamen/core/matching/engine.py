@@ -15,13 +15,17 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import cache, cached_property
 from importlib.resources import files
+from string import Formatter
 from typing import Any
 
 from velamen.core.matching.value import Value, Values
+from velamen.core.same import Same
 from velamen.core.setting import Plain, Setting
 
 Traits = Mapping[str, Plain]
 Derive = Callable[[Mapping[str, Plain], Setting], Mapping[str, Plain]]
+Matched = tuple[Plain, tuple[str, ...]]
+KEPT = 20_000  # values worked out that are kept
 ORDER = ("set", "multiply", "add", "at_least", "at_most")
 
 
@@ -68,6 +72,47 @@ class Table:
     """Rules in their order of precedence."""
 
     rules: tuple[Rule, ...]
+
+    def asks(self, setting: Setting, prefix: str) -> bool:
+        """Whether any rule for a setting asks for a trait that begins so."""
+        mark = setting.key, setting.measure, prefix
+        if mark not in self._asked:
+            self._asked[mark] = any(name.startswith(prefix) for name in self.traits_of(setting))
+        return self._asked[mark]
+
+    def traits_of(self, setting: Setting) -> tuple[str, ...]:
+        """Names of all traits that the rules for a setting look at."""
+        names = self._looked.get((setting.key, setting.measure))
+        if names is None:
+            found = {name for rule in self.of(setting) for name in _looks_at(rule)}
+            names = self._looked[setting.key, setting.measure] = tuple(sorted(found))
+        return names
+
+    def work_out(self, setting: Setting, traits: dict[str, Plain]) -> Matched:
+        """A setting's matched value with its reasons; kept, since it depends on those traits alone."""
+        mark = Same(setting), tuple([traits.get(name) for name in self.traits_of(setting)])
+        found = self._worked.get(mark)
+        if found is None:
+            if len(self._worked) >= KEPT:
+                self._worked.clear()
+            found = self._worked[mark] = _work_out(setting, traits, self)
+        return found
+
+    def forget(self) -> None:
+        """Drops the values worked out so far."""
+        self._worked.clear()
+
+    @cached_property
+    def _looked(self) -> dict[tuple[str, str], tuple[str, ...]]:
+        return {}
+
+    @cached_property
+    def _worked(self) -> dict[tuple[Same[Setting], tuple[Plain | None, ...]], Matched]:
+        return {}
+
+    @cached_property
+    def _asked(self) -> dict[tuple[str, str, str], bool]:
+        return {}
 
     @cached_property
     def _known(self) -> dict[tuple[str, str], tuple[Rule, ...]]:
@@ -118,7 +163,7 @@ def match(
     values: Values = {}
     for setting in settings:
         known.update(derive(known, setting))
-        matched, reasons = _work_out(setting, known, table)
+        matched, reasons = table.work_out(setting, known)
         typed = setting.key in own
         value = setting.read(own[setting.key]) if typed else matched
         values[setting.key] = Value(setting, value, matched, reasons, typed)
@@ -126,7 +171,7 @@ def match(
     return values
 
 
-def _work_out(setting: Setting, traits: dict[str, Plain], table: Table) -> tuple[Plain, tuple[str, ...]]:
+def _work_out(setting: Setting, traits: dict[str, Plain], table: Table) -> Matched:
     value: Plain | None = None
     reasons: list[str] = []
     for rule in table.of(setting):
@@ -157,6 +202,16 @@ def _reason(
     if before is not None:
         words["before"] = setting.show(before)
     return rule.reason.format_map(ChainMap(words, traits))
+
+
+def _looks_at(rule: Rule) -> set[str]:
+    """Names of the traits that a rule's conditions, amount and reason look at."""
+    names = {field for _, field, _, _ in Formatter().parse(rule.reason) if field}
+    for name, _ in rule.when:
+        names |= {name, *(name.removesuffix(ending) for ending in _TESTS)}
+    if isinstance(rule.amount, dict):
+        names.add(rule.amount["of"])
+    return names
 
 
 def _apply(does: str, before: Plain | None, amount: Plain) -> Plain:

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from velamen.core.setting import Plain, Setting
 
 
-@dataclass(frozen=True)
-class Value:
+class Value(Struct, frozen=True):
     """A setting's value for one piece: matched by rules or the user's own, with reasons."""
 
     setting: Setting
