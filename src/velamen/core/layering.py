@@ -7,7 +7,6 @@ its turn comes. `beneath` answers that for any area and any moment, by share of 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import lru_cache
 from typing import TypeAlias
 
 import shapely
@@ -15,7 +14,6 @@ from msgspec import Struct
 from shapely import MultiPolygon, Polygon
 
 from velamen.core.materials.records import MARKS, STRETCH, UNDERLAYS
-from velamen.core.same import Same
 
 Area: TypeAlias = Polygon | MultiPolygon
 
@@ -142,51 +140,71 @@ def beneath(events: Sequence[Event], position: int, footprint: Area) -> tuple[Un
 
 def parted(layers: Sequence[Layer], footprint: Area) -> tuple[Under, ...]:
     """An area divided by what it is sewn on, largest share first."""
-    surfaces = [nth for nth, layer in enumerate(layers) if layer.kind != "topping"]
-    toppings = [nth for nth, layer in enumerate(layers) if layer.kind == "topping"]
-    foams = [nth for nth in surfaces if layers[nth].kind == "foam"]
-    regions = tuple([Same(layers[nth].region) for nth in surfaces])
-    shares = _shares(Same(footprint), regions, tuple([Same(layers[nth].region) for nth in foams]))
+    surfaces: list[Layer] = []
+    regions: list[Area | None] = []
+    foams: list[int] = []
+    topping = -1
+    for nth, layer in enumerate(layers):
+        if layer.kind == "topping":
+            topping = nth
+            continue
+        if layer.kind == "foam":
+            foams.append(len(surfaces))
+        surfaces.append(layer)
+        regions.append(layer.region)
+    before = sum([layer.kind != "topping" for layer in layers[:topping]]) if topping >= 0 else 0
     found: dict[tuple[int, float], float] = {}
-    for top, under, share in shares:
-        nth = surfaces[top] if top >= 0 else -1
-        foam = sum([layers[foams[one]].thickness for one in under if foams[one] <= nth])
-        found[nth, foam] = found.get((nth, foam), 0.0) + share
+    for top, under, share in _shares(footprint, regions, foams):
+        foam = sum([surfaces[one].thickness for one in under if one <= top])
+        found[top, foam] = found.get((top, foam), 0.0) + share
     parts = [
         # a topping counts where it was laid after what is sewn on
-        Under(layers[nth] if nth >= 0 else None, bool(toppings) and toppings[-1] > nth, foam, share)
-        for (nth, foam), share in found.items()
+        Under(surfaces[top] if top >= 0 else None, top < before, foam, share)
+        for (top, foam), share in found.items()
     ]
     return tuple(sorted(parts, key=lambda under: -under.share))
 
 
-@lru_cache(maxsize=8192)
-def _shares(
-    footprint: Same[Area], regions: tuple[Same[Area | None], ...], foams: tuple[Same[Area | None], ...]
-) -> tuple[tuple[int, tuple[int, ...], float], ...]:
-    """Parts of an area: the uppermost region over each, the foams among them, and the share.
+Share = tuple[int, tuple[int, ...], float]
+_kept: dict[tuple[int, ...], tuple[object, tuple[Share, ...]]] = {}
+KEPT = 8192
 
-    Taken from the uppermost region down, so that buried ones cost nothing.
+
+def _shares(footprint: Area, regions: list[Area | None], foams: list[int]) -> tuple[Share, ...]:
+    """Parts of an area: the uppermost region over each, the foams there, and the share.
+
+    Kept by the identity of the areas, which are held along with the answer, so that no
+    other area can take their place.
     """
-    rest: Area | None = footprint.it
-    total = float(footprint.it.area)
+    mark = (id(footprint), *map(id, regions), -1, *foams)
+    known = _kept.get(mark)
+    if known is None:
+        if len(_kept) >= KEPT:
+            _kept.clear()
+        known = _kept[mark] = (footprint, regions), _work_out_shares(footprint, regions, foams)
+    return known[1]
+
+
+def _work_out_shares(footprint: Area, regions: list[Area | None], foams: list[int]) -> tuple[Share, ...]:
+    """Taken from the uppermost region down, so that buried ones cost nothing."""
+    rest: Area | None = footprint
+    total = float(footprint.area)
     if total <= 0.0:
         return ()
-    tops: list[tuple[int, Area]] = []
+    parts: list[tuple[int, tuple[int, ...], Area]] = []
     for nth in range(len(regions) - 1, -1, -1):
         if rest is None:
             break
-        inside, rest = _split(rest, regions[nth].it, total)
+        inside, rest = _split(rest, regions[nth], total)
         if inside is not None:
-            tops.append((nth, inside))
+            parts.append((nth, (), inside))
     if rest is not None:
-        tops.append((-1, rest))
-    parts: list[tuple[int, tuple[int, ...], Area]] = [(nth, (), area) for nth, area in tops]
-    for nth, foam in enumerate(foams):
-        divided = []
+        parts.append((-1, (), rest))
+    for foam in foams:
+        divided: list[tuple[int, tuple[int, ...], Area]] = []
         for top, under, area in parts:
-            inside, outside = _split(area, foam.it, total)
-            divided += [(top, (*under, nth), inside)] if inside is not None else []
+            inside, outside = _split(area, regions[foam], total)
+            divided += [(top, (*under, foam), inside)] if inside is not None else []
             divided += [(top, under, outside)] if outside is not None else []
         parts = divided
     whole = sum(float(area.area) for _, _, area in parts)
@@ -210,7 +228,7 @@ def _split(area: Area, region: Area | None, total: float) -> tuple[Area | None, 
 
 def forget_shares() -> None:
     """Drops the shares worked out so far."""
-    _shares.cache_clear()
+    _kept.clear()
 
 
 def worst(unders: Sequence[Under], least: float = 0.02) -> dict[str, float | str | bool]:
@@ -219,20 +237,27 @@ def worst(unders: Sequence[Under], least: float = 0.02) -> dict[str, float | str
     Parts below the share `least` are left out. Every trait is the more demanding one: the
     higher pile, pull, stretch and underlay, the closer spacing.
     """
-    counted = [under for under in unders if under.share >= least and under.surface is not None]
-    surfaces = [under.surface for under in counted if under.surface is not None]
-    if not surfaces:
+    counted = [(under.surface, under) for under in unders if under.share >= least and under.surface]
+    if not counted:
         return {}
+    surfaces = [surface for surface, _ in counted]
+    if len(surfaces) == 1:
+        (only,) = surfaces
+        stretch, underlay, marks = only.stretch, only.underlay, only.marks
+    else:
+        stretch = max([layer.stretch for layer in surfaces], key=RANKS["stretch"].index)
+        underlay = max([layer.underlay for layer in surfaces], key=RANKS["underlay"].index)
+        marks = max([layer.marks for layer in surfaces], key=RANKS["marks"].index)
     return {
-        "under_pile": max(under.pile for under in counted),
-        "under_pull": max(layer.pull for layer in surfaces),
-        "under_stretch": max((layer.stretch for layer in surfaces), key=RANKS["stretch"].index),
-        "under_satin_spacing": min(layer.satin_spacing for layer in surfaces),
-        "under_underlay": max((layer.underlay for layer in surfaces), key=RANKS["underlay"].index),
-        "under_marks": max((layer.marks for layer in surfaces), key=RANKS["marks"].index),
-        "under_foam": max(under.foam for under in counted),
+        "under_pile": max([under.pile for _, under in counted]),
+        "under_pull": max([layer.pull for layer in surfaces]),
+        "under_stretch": stretch,
+        "under_satin_spacing": min([layer.satin_spacing for layer in surfaces]),
+        "under_underlay": underlay,
+        "under_marks": marks,
+        "under_foam": max([under.foam for _, under in counted]),
         "under_kinds": float(len({layer.key for layer in surfaces})),
-        "under_words": _words(counted),
+        "under_words": _words([under for _, under in counted]),
     }
 
 

@@ -44,12 +44,12 @@ def matched_job(job: Job) -> list[PieceValues]:
     shapes = {shape.id: shape for shape in job.shapes}
     under = ground(job.brief, library)
     works = [work_of(piece, region_of(shapes[piece.shape]), library) for piece in job.pieces]
-    bounds = shapely.bounds([work.region for work in works]).reshape(-1, 4)
+    near = _near(shapely.bounds([work.region for work in works]).reshape(-1, 4))
     laid: list[tuple[Layer, ...]] = []
     found = []
     for nth, (piece, work) in enumerate(zip(job.pieces, works, strict=True)):
-        near = [layer for other in _near(bounds, nth) for layer in laid[other]]
-        one = piece_values(piece, work, job.brief, library, (*under, *near))
+        below = [layer for other in near[nth] for layer in laid[other]]
+        one = piece_values(piece, work, job.brief, library, (*under, *below))
         laid.append(lying(construction(piece.construct).events(work, _plain(one.values)), FINAL))
         found.append(one)
     return found
@@ -163,13 +163,13 @@ def _derive(
     kind: Construction, work: Work, below: tuple[Layer, ...]
 ) -> Callable[[Mapping[str, Plain], Setting], Mapping[str, Plain]]:
     """Traits that depend on the values known so far: the construction's own, and what lies beneath."""
-    shaping = sorted(kind.shaping)
+    shaping, asking = sorted(kind.shaping), _asking(kind.name)
     told: tuple[str, Same[Area | None], list[Plain | None]] | None = None
 
     def derive(known: Mapping[str, Plain], setting: Setting) -> Mapping[str, Plain]:
         nonlocal told
         own = kind.derive(known)
-        if not setting.role or not rules().asks(setting, "under_"):
+        if setting.key not in asking:
             return own
         area = kind.footprint(work, setting.role, known)
         now = setting.role, Same(area), [known.get(key) for key in shaping]
@@ -179,6 +179,13 @@ def _derive(
         return {**own, **beneath(kind, work, below, setting.role, area, known)}
 
     return derive
+
+
+@lru_cache
+def _asking(construct: str) -> frozenset[str]:
+    """Keys of the settings whose rules ask what lies beneath their passes."""
+    settings = construction(construct).settings
+    return frozenset(one.key for one in settings if one.role and rules().asks(one, "under_"))
 
 
 def beneath(
@@ -194,13 +201,12 @@ def _plain(values: Values) -> dict[str, Plain]:
     return {key: value.value for key, value in values.items()}
 
 
-def _near(bounds: NDArray[np.float64], nth: int) -> list[int]:
-    """Earlier pieces whose cloths may lie under a piece's passes."""
-    left, top, right, bottom = bounds[nth]
-    before = bounds[:nth]
-    near = (before[:, 0] < right + NEAR) & (before[:, 2] > left - NEAR)
-    near &= (before[:, 1] < bottom + NEAR) & (before[:, 3] > top - NEAR)
-    return [int(one) for one in np.flatnonzero(near)]
+def _near(bounds: NDArray[np.float64]) -> list[list[int]]:
+    """For each piece the earlier ones whose cloths may lie under its passes."""
+    left, top, right, bottom = bounds.T
+    near = (left[None] < right[:, None] + NEAR) & (right[None] > left[:, None] - NEAR)
+    near &= (top[None] < bottom[:, None] + NEAR) & (bottom[None] > top[:, None] - NEAR)
+    return [np.flatnonzero(row).tolist() for row in np.tril(near, -1)]
 
 
 @lru_cache(maxsize=1024)

@@ -19,4 +19,4 @@ class Same(Generic[T]):
         return id(self.it)
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, Same) and self.it is other.it
+        return type(other) is Same and self.it is other.it

@@ -25,7 +25,7 @@ from velamen.core.setting import Plain, Setting
 Traits = Mapping[str, Plain]
 Derive = Callable[[Mapping[str, Plain], Setting], Mapping[str, Plain]]
 Matched = tuple[Plain, tuple[str, ...]]
-KEPT = 20_000  # values worked out that are kept
+KEPT = 2_000  # values worked out that are kept for one setting
 ORDER = ("set", "multiply", "add", "at_least", "at_most")
 
 
@@ -68,66 +68,53 @@ class Rule:
 
 
 @dataclass(frozen=True)
+class _Desk:
+    """What is known for one setting: its rules, the traits they look at, and values worked out."""
+
+    rules: tuple[Rule, ...]
+    traits: tuple[str, ...]
+    worked: dict[tuple[Plain | None, ...], Matched]
+
+
+@dataclass(frozen=True)
 class Table:
     """Rules in their order of precedence."""
 
     rules: tuple[Rule, ...]
 
-    def asks(self, setting: Setting, prefix: str) -> bool:
-        """Whether any rule for a setting asks for a trait that begins so."""
-        mark = setting.key, setting.measure, prefix
-        if mark not in self._asked:
-            self._asked[mark] = any(name.startswith(prefix) for name in self.traits_of(setting))
-        return self._asked[mark]
-
-    def traits_of(self, setting: Setting) -> tuple[str, ...]:
-        """Names of all traits that the rules for a setting look at."""
-        names = self._looked.get((setting.key, setting.measure))
-        if names is None:
-            found = {name for rule in self.of(setting) for name in _looks_at(rule)}
-            names = self._looked[setting.key, setting.measure] = tuple(sorted(found))
-        return names
-
-    def work_out(self, setting: Setting, traits: dict[str, Plain]) -> Matched:
-        """A setting's matched value with its reasons; kept, since it depends on those traits alone."""
-        mark = Same(setting), tuple([traits.get(name) for name in self.traits_of(setting)])
-        found = self._worked.get(mark)
-        if found is None:
-            if len(self._worked) >= KEPT:
-                self._worked.clear()
-            found = self._worked[mark] = _work_out(setting, traits, self)
-        return found
-
-    def forget(self) -> None:
-        """Drops the values worked out so far."""
-        self._worked.clear()
-
-    @cached_property
-    def _looked(self) -> dict[tuple[str, str], tuple[str, ...]]:
-        return {}
-
-    @cached_property
-    def _worked(self) -> dict[tuple[Same[Setting], tuple[Plain | None, ...]], Matched]:
-        return {}
-
-    @cached_property
-    def _asked(self) -> dict[tuple[str, str, str], bool]:
-        return {}
-
-    @cached_property
-    def _known(self) -> dict[tuple[str, str], tuple[Rule, ...]]:
-        return {}
-
     def of(self, setting: Setting) -> tuple[Rule, ...]:
         """The rules that may concern a setting."""
-        known = self._known.get((setting.key, setting.measure))
-        if known is None:
-            known = tuple(
+        return self._desk(setting).rules
+
+    def asks(self, setting: Setting, prefix: str) -> bool:
+        """Whether any rule for a setting looks at a trait that begins so."""
+        return any(name.startswith(prefix) for name in self._desk(setting).traits)
+
+    def work_out(self, setting: Setting, traits: dict[str, Plain]) -> Matched:
+        """A setting's matched value with its reasons; kept, since it depends on its traits alone."""
+        desk = self._desk(setting)
+        mark = tuple(map(traits.get, desk.traits))
+        found = desk.worked.get(mark)
+        if found is None:
+            if len(desk.worked) >= KEPT:
+                desk.worked.clear()
+            found = desk.worked[mark] = _work_out(setting, traits, desk.rules)
+        return found
+
+    def _desk(self, setting: Setting) -> _Desk:
+        desk = self._desks.get(Same(setting))
+        if desk is None:
+            rules = tuple(
                 rule for rule in self.rules
                 if rule.key == setting.key or (rule.measure and rule.measure == setting.measure)
             )  # fmt: skip
-            self._known[setting.key, setting.measure] = known
-        return known
+            names = {name for rule in rules for name in _looks_at(rule)}
+            desk = self._desks[Same(setting)] = _Desk(rules, tuple(sorted(names)), {})
+        return desk
+
+    @cached_property
+    def _desks(self) -> dict[Same[Setting], _Desk]:
+        return {}
 
 
 @cache
@@ -171,10 +158,10 @@ def match(
     return values
 
 
-def _work_out(setting: Setting, traits: dict[str, Plain], table: Table) -> Matched:
+def _work_out(setting: Setting, traits: dict[str, Plain], rules: tuple[Rule, ...]) -> Matched:
     value: Plain | None = None
     reasons: list[str] = []
-    for rule in table.of(setting):
+    for rule in rules:
         if not rule.applies(traits):
             continue
         amount = rule.worth(traits)
