@@ -5,8 +5,8 @@ from django.urls import get_resolver, reverse
 
 from velamen.web import urls
 
-GET = ["brief", "artwork", "build", "prove", "hand-over", "plan", "picture"]
-POST = ["brief", "artwork", "undo", "redo"]
+GET = ["brief", "artwork", "build", "prove", "hand-over", "plan", "picture", "section"]
+POST = ["brief", "brief-follows", "fix-brief", "artwork", "undo", "redo"]
 
 
 def job_addresses(job):
@@ -42,7 +42,7 @@ def test_board_shows_only_own_jobs(client, job, stranger, signed_in):
 
 
 def test_visitors_are_sent_to_sign_in(client, job):
-    for address in ["/", "/jobs/new/", *job_addresses(job)]:
+    for address in ["/", "/jobs/new/", "/library/", "/library/rules/", "/library/bases/terry/", *job_addresses(job)]:
         answer = client.get(address)
         assert answer.status_code in (302, 405)
         if answer.status_code == 302:
@@ -57,10 +57,14 @@ def test_a_person_without_a_shop_is_told_so(client, django_user_model, db):
 
 def test_no_address_is_left_out_of_these_tests():
     names = {name for name in get_resolver().reverse_dict if isinstance(name, str)}
-    assert names - {pattern.name for pattern in urls.job_patterns} == {"board", "new-job", "sign-in", "sign-out"}
+    others = {"board", "new-job", "sign-in", "sign-out", "set-unit"}
+    shelves = {"library", "row", "restore-row", "presets", "remove-preset", "rules"}  # tests/web/test_library.py
+    assert names - {pattern.name for pattern in urls.job_patterns} == others | shelves
 
 
-@pytest.mark.parametrize("address", ["/", "/sign-in/", "/jobs/new/"])
+@pytest.mark.parametrize(
+    "address", ["/", "/sign-in/", "/jobs/new/", "/library/", "/library/threads/?near=%23aa3322", "/library/rules/"]
+)
 def test_pages_carry_a_strict_policy(signed_in, address):
     answer = signed_in.get(address, follow=True)
     policy = answer["Content-Security-Policy"]

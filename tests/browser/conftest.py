@@ -1,0 +1,37 @@
+"""A browser, and a page on which maren of the Ormsel Loft is signed in."""
+
+import os
+import shutil
+
+import pytest
+from playwright.sync_api import sync_playwright
+
+# Playwright keeps an event loop; the database is only reached from the server's threads.
+os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
+
+
+@pytest.fixture(scope="session")
+def chromium():
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(
+            executable_path=shutil.which("chromium"),
+            args=["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-quic"],
+        )
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def page(chromium, live_server, shop):
+    context = chromium.new_context(viewport={"width": 1280, "height": 800}, base_url=live_server.url)
+    page = context.new_page()
+    faults = []
+    page.on("pageerror", lambda error: faults.append(str(error)))
+    page.on("console", lambda line: line.type == "error" and faults.append(line.text))
+    page.goto("/sign-in/")
+    page.get_by_label("Username").fill("maren")
+    page.get_by_label("Password").fill("tide-and-thread")
+    page.get_by_role("button", name="Sign in").click()
+    page.faults = faults
+    yield page
+    context.close()
