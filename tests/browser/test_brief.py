@@ -114,7 +114,8 @@ def test_section_follows_the_needle_and_can_be_placed(page, job):
         page.locator("#cloth").focus()
         page.keyboard.press("Alt+ArrowDown")
     assert asked.value.ok
-    page.keyboard.press("c")
+    with page.expect_response(re.compile("section.json")):  # back to the needle at once
+        page.keyboard.press("c")
     expect(page.locator("#section-where")).to_have_text("Section at the needle")
     assert page.faults == []
 

@@ -64,15 +64,16 @@ def _header(build: Build) -> dict[str, Any]:
 
 
 def _height(build: Build) -> float:
-    """Height in mm that the stack reaches at its highest, stitches left out."""
+    """Height in mm that the materials reach where most of them lie, stitches left out."""
     under = sum(layer.thickness + layer.pile for layer in ground(build.job.brief, build.library))
-    laid = [_laid(built, build) for built in build.pieces]
-    return under + max(laid, default=0.0)
+    return under + max((_laid(built) for built in build.pieces), default=0.0)
 
 
-def _laid(built: BuiltPiece, build: Build) -> float:
+def _laid(built: BuiltPiece) -> float:
+    """Cloth and foam of a piece and of those that may lie under it."""
     foam = next((step.foam for step in built.steps if isinstance(step, HandStep) and step.foam), None)
-    return built.work.cloth.thickness + built.work.cloth.pile + (foam.thickness if foam else 0.0)
+    beneath = sum(layer.thickness for layer in built.below if layer.owner)
+    return beneath + built.work.cloth.thickness + built.work.cloth.pile + (foam.thickness if foam else 0.0)
 
 
 def _piece(built: BuiltPiece, build: Build) -> dict[str, Any]:

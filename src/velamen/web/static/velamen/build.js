@@ -29,8 +29,7 @@ const sewing = new SewLine(document.getElementById("sewline"), moved);
 function moved(row) {
   cloth.show(row);
   section.show(row);
-  if (row > 0) cut.follow(plan.xy[2 * row - 2], plan.xy[2 * row - 1]);
-  else cut.follow(0, 0);
+  follow();
   const block = blockAt(plan, row - 1);
   const piece = block && plan.pieces.find((one) => one.id === block.piece);
   const count = plan.sewn[row].toLocaleString("en").replaceAll(",", "\u00a0");
@@ -40,6 +39,18 @@ function moved(row) {
   hands.hidden = stop < 0;
   if (stop >= 0) hands.textContent = `Stop ${stop + 1}: ${plan.stops[stop].text}`;
   markRow(block, stop >= 0 ? plan.stops[stop].row : null);
+}
+
+// The cut goes along with the needle, unless somebody has placed it.
+function follow() {
+  const row = sewing.row;
+  if (row > 0) cut.follow(plan.xy[2 * row - 2], plan.xy[2 * row - 1]);
+  else cut.follow(0, 0);
+}
+
+function placeCut() {
+  cut.place(!cut.placed);
+  follow();
 }
 
 // Marks the row at the needle; the piece it belongs to is open while it sews.
@@ -100,7 +111,7 @@ function setLook(look) {
 const views = { in: () => cloth.zoom(1.4), out: () => cloth.zoom(1 / 1.4), fit: () => cloth.fit() };
 for (const button of document.querySelectorAll("[data-view]")) button.addEventListener("click", () => plan && views[button.dataset.view]());
 
-document.querySelector("[data-cut]").addEventListener("click", () => plan && cut.place(!cut.placed));
+document.querySelector("[data-cut]").addEventListener("click", () => plan && placeCut());
 for (const button of document.querySelectorAll("[data-cut-turn]")) button.addEventListener("click", () => plan && cut.turn(15 * Number(button.dataset.cutTurn)));
 
 for (const control of document.querySelectorAll("button[data-sew]")) {
@@ -122,7 +133,7 @@ const keys = {
   Home: () => sewing.go(0),
   End: () => sewing.go(plan.rows),
   f: () => cloth.fit(),
-  c: () => cut.place(!cut.placed),
+  c: placeCut,
   ",": () => cut.turn(-15),
   ".": () => cut.turn(15),
   l: () => setLook(cloth.look === "cloth" ? "thread" : "cloth"),

@@ -1,7 +1,7 @@
 // The Section view: the stack along the cut at true relative thickness, as it lies at one row.
 
 const FLOOR = 20; // px under the stack, for the scale
-const ROOM = 0.9; // mm over it
+const ROOM = 1.3; // mm over it, for stitches
 const LARGEST = 30; // px a mm
 const FIBRE = 0.22; // mm between drawn fibres of pile
 const UNDER = { cloth: 0.5, foam: 0.5, topping: 1 / 3 }; // of the pile that stays up beneath
