@@ -1,4 +1,4 @@
-"""The stack cut along a line: every material it meets and every stitch it crosses, at true height."""
+"""The stack cut along a line: materials and crossed stitches at their true height."""
 
 from __future__ import annotations
 
