@@ -12,7 +12,7 @@ from core.shapes import SHAPES
 from velamen.core.geometry.outline import STEP, sample_outline, surroundings
 from velamen.core.geometry.rails import match_rails
 from velamen.core.geometry.region import boundaries
-from velamen.core.stitching.border import OVERLAP, satin_borders
+from velamen.core.stitching.border import OVERLAP, UNDERLAY, satin_borders
 from velamen.core.stitching.satin import satin, straightest
 from velamen.core.stitching.strand import CODE
 
@@ -132,6 +132,25 @@ def test_no_stitch_is_shorter_than_thread_bears():
     for region in SHAPES.values():
         for part in satin_borders(region, "cover", OUTSIDE, INSIDE, SPACING, 0.3, "edge_run"):
             assert np.linalg.norm(np.diff(part.xy, axis=0), axis=1).min() >= 0.29
+
+
+@pytest.mark.parametrize("recipe", sorted(set(UNDERLAY) - {"none"}))
+@pytest.mark.parametrize("name", SHAPES)
+def test_every_underlay_lies_inside_its_cover(name, recipe):
+    region = SHAPES[name]
+    bare = satin_borders(region, "cover", OUTSIDE, INSIDE, SPACING, 0.2, "none")
+    for part, plain in zip(satin_borders(region, "cover", OUTSIDE, INSIDE, SPACING, 0.2, recipe), bare, strict=True):
+        under = part.xy[part.role == CODE["underlay"]]
+        off = signed(under, region)
+        assert off.max() <= OUTSIDE + 0.2 and off.min() >= -(INSIDE + 0.2)
+        steps = np.linalg.norm(np.diff(part.xy, axis=0), axis=1)
+        assert steps.min() >= 0.29 and steps.max() <= 12.1 + 1e-9
+        cover = part.xy[part.role == CODE["cover"]]
+        assert len(cover) >= 0.98 * (plain.role == CODE["cover"]).sum()
+        runs, zigzags = UNDERLAY[recipe]
+        crowd = KDTree(under).query_ball_point(under, 0.125, return_length=True)
+        assert crowd.max() <= 4 + 4 * (runs + zigzags > 1)
+        assert len(under) >= (runs + zigzags) * len(cover) / 40  # at least one stitch for each 8 mm
 
 
 @st.composite

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
@@ -22,6 +22,7 @@ EDGE_INSET = 0.4  # mm of an edge run from its rail
 LINE_STEP = 0.3  # mm between the points of a line drawn between rails
 UNDERLAY_RUN = 2.5  # mm
 UNDERLAY_ZIGZAG = 2.0  # mm between penetrations on one rail
+CROWDED = 1.0  # mm below which penetrations of an underlay zigzag are pulled back
 UNDERLAY = {  # runs and zigzags of each recipe
     "none": (0, 0), "centre_run": (1, 0), "edge_run": (2, 0), "zigzag": (0, 1),
     "edge_run_zigzag": (2, 1), "double_zigzag": (0, 2),
@@ -103,11 +104,13 @@ def _underlay(rails: Rails, start: float, kind: str, width: float) -> list[Stran
 
 
 def _open_zigzag(rails: Rails, start: float, inset: float) -> Array:
-    """A zigzag once round between lines set in by a share of the width."""
-    count = max(2 * round(rails.length / UNDERLAY_ZIGZAG), 4)
-    outer, inner, _, _ = rails.at(start + np.linspace(0.0, rails.length, count + 1))
-    share = np.where(np.arange(count + 1) % 2 == 0, inset, 1.0 - inset)[:, None]
-    return np.asarray((1.0 - share) * outer + share * inner)
+    """A zigzag once round between lines set in by a share of the width, thinned where it would crowd."""
+    narrow = replace(
+        rails,
+        outer=(1.0 - inset) * rails.outer + inset * rails.inner,
+        inner=inset * rails.outer + (1.0 - inset) * rails.inner,
+    )
+    return satin(narrow, UNDERLAY_ZIGZAG, 0.0, start, CROWDED)
 
 
 def _line(rails: Rails, share: float, start: float, begin: float, end: float) -> Array:
