@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from shapely import Polygon
+
 from velamen.core.artwork.svg import Artwork
 from velamen.core.constructions import construction
 from velamen.core.errors import BadInput
@@ -34,18 +36,40 @@ def bring_in(job: Job, artwork: Artwork, construct: str, own: Mapping[str, Plain
             known = ", ".join(one.key for one in kind.settings)
             raise BadInput(f"{kind.title} has no value {key!r}: choose among {known}.")
         read[key] = setting.read(text)
-    shapes, pieces = list(job.shapes), list(job.pieces)
-    palette = [cloth for cloth in job.library.cloths.values() if cloth.print == "plain"]
-    nth = _first_free([shape.id for shape in shapes] + [piece.id for piece in pieces])
-    for count, drawn in enumerate(artwork.drawn, len(pieces)):
-        cloth = palette[count % len(palette)]
-        rings = [[(x, y) for x, y in ring] for ring in rings_of(drawn.region)]
-        shapes.append(Shape(f"s{nth}", drawn.name, rings))
+    for drawn in artwork.drawn:
+        job = with_region(job, drawn.name, drawn.region, construct=construct, own=read)
+    return job
+
+
+def with_region(
+    job: Job,
+    name: str,
+    region: Polygon,
+    at: int | None = None,
+    like: Piece | None = None,
+    construct: str = "applique",
+    own: Mapping[str, Plain] | None = None,
+) -> Job:
+    """The job with a shape and a piece more, on top of the stack or at a place in it.
+
+    like: a piece whose construction, cloth, thread and own values the new one has; without
+    one it gets the next plain cloth and the brief's thread.
+    """
+    if len(job.pieces) >= MAX_PIECES:
+        raise BadInput(f"The job has {len(job.pieces)} pieces: at most {MAX_PIECES} fit into one.")
+    nth = _first_free([shape.id for shape in job.shapes] + [piece.id for piece in job.pieces])
+    rings = [[(x, y) for x, y in ring] for ring in rings_of(region)]
+    if like is None:
+        palette = [cloth for cloth in job.library.cloths.values() if cloth.print == "plain"]
+        cloth = palette[len(job.pieces) % len(palette)]
         thread = job.brief.thread
         if thread == NEAREST:
             thread = nearest_thread(cloth.colour, job.library).key
-        pieces.append(Piece(f"p{nth}", drawn.name, f"s{nth}", construct, cloth.key, thread, dict(read)))
-        nth += 1
+        like = Piece("", "", "", construct, cloth.key, thread, dict(own or {}))
+    piece = change(like, id=f"p{nth}", name=name, shape=f"s{nth}")
+    pieces = list(job.pieces)
+    pieces.insert(len(pieces) if at is None else at, piece)
+    shapes = [*job.shapes, Shape(f"s{nth}", name, rings)]
     return change(job, shapes=shapes, pieces=pieces)  # type: ignore[no-any-return]
 
 

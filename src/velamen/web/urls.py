@@ -16,6 +16,7 @@ job_patterns = [
     path("brief/follows/", brief.follows, name="brief-follows"),
     path("brief/fix/", brief.fix_brief, name="fix-brief"),
     path("artwork/", bench.ArtworkView.as_view(), name="artwork"),
+    path("artwork/edit/", bench.edit_shapes, name="edit-shapes"),
     path("build/", bench.build, name="build"),
     path("prove/", bench.prove, name="prove"),
     path("hand-over/", handover.hand_over, name="hand-over"),

@@ -14,11 +14,13 @@ from django.views.decorators.http import condition, require_GET, require_POST
 from velamen.core.errors import BadInput
 from velamen.core.formats.plan_binary import plan_binary
 from velamen.core.formats.section_json import section_json
+from velamen.core.materials.hoops import field
 from velamen.web.bench import edits
 from velamen.web.bench.forms import ArtworkForm
 from velamen.web.bench.panels import piece_context, stage
 from velamen.web.bench.plans import build_of, tag_of
 from velamen.web.bench.proofs import proof_context
+from velamen.web.bench.shapes import edited, shapes_context
 from velamen.web.jobs import history
 from velamen.web.jobs.models import Job
 from velamen.web.jobs.views import shop_job
@@ -56,8 +58,37 @@ class ArtworkView(View):
 
     def _show(self, request: HttpRequest, job: Job, form: Any, status: int = 200) -> HttpResponse:
         form = form or ArtworkForm(initial={"revision": job.head.number})
-        context = stage(request, job, "artwork") | {"form": form, "build": build_of(job.head)}
+        context = stage(request, job, "artwork") | {"form": form} | art_context(job, [])
         return render(request, "bench/artwork.html", context, status=status)
+
+
+def art_context(job: Job, chosen: list[str]) -> dict[str, Any]:
+    """Shapes, the field they lie in, and the sewn size."""
+    made = build_of(job.head)
+    hoop = made.library.hoops[made.job.brief.hoop]
+    ring = field(hoop).exterior.coords[:-1]
+    return shapes_context(made.job, chosen) | {
+        "build": made,
+        "hoop": hoop,
+        "field": "M" + "L".join(f"{x:.2f},{y:.2f}" for x, y in ring) + "Z",
+        "base": made.library.bases[made.job.brief.base],
+    }
+
+
+@require_POST
+def edit_shapes(request: HttpRequest, job_id: int) -> HttpResponse:
+    """One edit of the chosen shapes; answers with the stage as it is then."""
+    job = shop_job(request, job_id)
+    before = edits.seen_document(request, job)
+    chosen = request.POST.getlist("ids")
+    wrong = ""
+    try:
+        after, label, chosen = edited(before, request.POST, request.unit)
+        job = edits.save_edit(request, job, lambda _: after, label)
+    except BadInput as error:
+        wrong = str(error)
+    context = stage(request, job, "artwork") | art_context(job, chosen) | {"wrong": wrong, "partial": True}
+    return render(request, "bench/_art.html", context, status=422 if wrong else 200)
 
 
 @require_GET

@@ -11,8 +11,6 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 from shapely import Polygon
 
-from velamen.core.building import Build, BuiltPiece
-from velamen.core.formats.cut_file import path_data
 from velamen.core.lengths import show_length
 from velamen.core.materials.records import Cloth
 from velamen.core.sequencing.plan import StitchPlan
@@ -118,17 +116,11 @@ def cloth_swatch(cloth: Cloth) -> SafeString:
     )  # fmt: skip
 
 
-@register.simple_tag
-def cloth_shape(built: BuiltPiece, build: Build) -> SafeString:
-    """A piece's outline in its cloth colour, small."""
-    left, top, right, bottom = built.work.region.bounds
-    edge = 0.04 * max(right - left, bottom - top)
-    return format_html(
-        '<svg class="shape" viewBox="{} {} {} {}" aria-hidden="true">'
-        '<path d="{}" fill="{}" fill-rule="evenodd"/></svg>',
-        f"{left - edge:.2f}", f"{top - edge:.2f}", f"{right - left + 2 * edge:.2f}",
-        f"{bottom - top + 2 * edge:.2f}", path_data(built), build.library.cloths[built.piece.cloth].colour,
-    )  # fmt: skip
+@register.filter
+def span(row: dict, axis: str) -> float:
+    """Width ("x") or height ("y") of a shape's box in mm."""
+    left, top, right, bottom = row["box"]
+    return round(right - left if axis == "x" else bottom - top, 3)
 
 
 @register.simple_tag

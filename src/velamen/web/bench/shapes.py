@@ -1,0 +1,170 @@
+"""Edits of shapes asked for on the Artwork stage: a name and typed numbers to a change of the document."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+import numpy as np
+from django.http import QueryDict
+
+from velamen.core import shaping
+from velamen.core.artwork.basic import BASICS
+from velamen.core.errors import BadInput
+from velamen.core.geometry import combine
+from velamen.core.job import Job
+from velamen.core.lengths import read_length
+from velamen.core.setting import Setting
+
+Edit = Callable[[Job, list[str], "Asked"], Job]
+FAR = 1000.0
+
+NUMBERS = {
+    one.key: one
+    for one in (
+        Setting("distance", "Distance", "Outline", "Outwards, inwards where negative.", low=-60, high=60),
+        Setting("close", "Close gaps", "Outline", "Gaps narrower than this are closed.", low=0, high=40),
+        Setting("calm", "Calm", "Outline", "Smaller bumps and notches are smoothed.", low=0, high=30),
+        Setting("degrees", "Turn by", "Arrange", "Clockwise.", unit="°", low=-360, high=360),
+        Setting("columns", "Across", "Repeat", "Copies side by side.", unit="", low=1, high=40, step=1),
+        Setting("rows", "Down", "Repeat", "Copies below each other.", unit="", low=1, high=40, step=1),
+        Setting("gap", "Gap", "Repeat", "Between neighbours.", low=-50, high=200),
+        Setting("count", "Copies", "Repeat", "Round the circle, with the first.", unit="", low=2, high=72, step=1),
+        Setting("radius", "Radius", "Repeat", "From the shape to the middle of the circle.", low=1, high=300),
+        Setting("below", "Holes under", "Mend", "Smaller holes are filled.", unit="mm²", low=0.1, high=100000),
+        Setting("tolerance", "Tolerance", "Mend", "How far the outline may move.", low=0.01, high=5, step=0.01),
+    )
+}  # fmt: skip
+
+
+class Asked:
+    """What a form has sent, read as numbers with sentences for what cannot be."""
+
+    def __init__(self, data: QueryDict, unit: str) -> None:
+        self.data, self.unit = data, unit
+
+    def text(self, key: str) -> str:
+        return str(self.data.get(key, ""))
+
+    def number(self, key: str) -> float:
+        """A number declared in NUMBERS."""
+        return float(NUMBERS[key].read(self.text(key)))
+
+    def length(self, key: str, label: str) -> float | None:
+        """A length in the person's unit, None where nothing is typed."""
+        text = self.text(key).strip()
+        if not text:
+            return None
+        try:
+            length = read_length(text, self.unit)
+        except ValueError:
+            raise BadInput(f'{label} cannot be {text[:30]!r}: write it like 63.5, 2.5 in or 2 1/2".') from None
+        if abs(length) > FAR:
+            raise BadInput(f"{label} {length:g} mm is out of bounds: use up to {FAR:g} mm.")
+        return length
+
+
+def _size(asked: Asked, key: str, label: str) -> float | None:
+    length = asked.length(key, label)
+    if length is not None and length < 1.0:
+        raise BadInput(f"{label} {length:g} mm is too small: use 1 mm or more.")
+    return length
+
+
+def _move(job: Job, ids: list[str], asked: Asked) -> Job:
+    shift = [asked.length("dx", "The way to the right") or 0.0, asked.length("dy", "The way down") or 0.0]
+    return shaping.moved(job, ids, np.eye(2), np.array(shift))
+
+
+def _offset(job: Job, ids: list[str], asked: Asked) -> Job:
+    distance = asked.number("distance")
+    if abs(distance) < 0.1:
+        raise BadInput("An outline needs a distance of at least 0.1 mm, negative for inwards.")
+    sharp = asked.text("corners") == "sharp"
+    return shaping.offset(job, ids, distance, sharp, asked.number("close"), asked.number("calm"))
+
+
+def _fill(job: Job, ids: list[str], asked: Asked) -> Job:
+    below = np.inf if asked.text("all") else asked.number("below")
+    return shaping.mended(job, ids, lambda region: [combine.fill_holes(region, below)])
+
+
+def _simplify(job: Job, ids: list[str], asked: Asked) -> Job:
+    tolerance = asked.number("tolerance")
+    return shaping.mended(job, ids, lambda region: [combine.simplified(region, tolerance)])
+
+
+EDITS: Mapping[str, tuple[str, Edit]] = {
+    "draw": ("Shape drawn", lambda job, ids, asked: shaping.draw_basic(job, asked.text("basic"), {
+        one.key: asked.text(one.key) for one in BASICS[asked.text("basic")].settings if asked.text(one.key)
+    } if asked.text("basic") in BASICS else {})),
+    "combine": ("Shapes combined", lambda job, ids, asked: shaping.combined(job, ids, asked.text("how"))),
+    "offset": ("Outline drawn", _offset),
+    "move": ("Moved", _move),
+    "turn": ("Turned", lambda job, ids, asked: shaping.turned(job, ids, asked.number("degrees"))),
+    "mirror": ("Mirrored", lambda job, ids, asked: shaping.mirrored(job, ids, asked.text("across"))),
+    "size": ("Sized", lambda job, ids, asked: shaping.sized(
+        job, ids, _size(asked, "width", "Width"), _size(asked, "height", "Height"))),
+    "align": ("Lined up", lambda job, ids, asked: shaping.aligned(job, ids, asked.text("edge"))),
+    "distribute": ("Distributed", lambda job, ids, asked: shaping.distributed(job, ids, asked.text("across"))),
+    "repeat": ("Repeated", lambda job, ids, asked: shaping.repeated(
+        job, ids, int(asked.number("columns")), int(asked.number("rows")), asked.number("gap"))),
+    "round": ("Repeated round", lambda job, ids, asked: shaping.repeated_round(
+        job, ids, int(asked.number("count")), asked.number("radius"))),
+    "fill": ("Holes filled", _fill),
+    "simplify": ("Simplified", _simplify),
+    "rename": ("Renamed", lambda job, ids, asked: shaping.renamed(job, ids[0] if ids else "", asked.text("name"))),
+    "remove": ("Removed", lambda job, ids, asked: shaping.removed(job, ids)),
+}  # fmt: skip
+
+
+def edited(job: Job, data: QueryDict, unit: str) -> tuple[Job, str, list[str]]:
+    """The document after the edit a form asks for, its label, and the ids of what is chosen then."""
+    label, edit = EDITS.get(data.get("do", ""), ("", None))
+    if edit is None:
+        raise BadInput("That is no edit of shapes: reload the page.")
+    ids = list(dict.fromkeys(data.getlist("ids")))[:400]
+    after = edit(job, ids, Asked(data, unit))
+    before = {shape.id for shape in job.shapes}
+    new = [shape.id for shape in after.shapes if shape.id not in before]
+    known = {shape.id for shape in after.shapes}
+    return after, label, new or [one for one in ids if one in known]
+
+
+def shapes_context(document: Job, chosen: list[str]) -> dict[str, Any]:
+    """What the Artwork stage shows: shapes in stack order, top first, and the field."""
+    shapes = {shape.id: shape for shape in document.shapes}
+    library = document.library
+    rows = []
+    for piece in document.pieces:
+        shape = shapes[piece.shape]
+        ring = np.asarray(shape.rings[0])
+        rows.append({
+            "piece": piece,
+            "shape": shape,
+            "colour": library.cloths[piece.cloth].colour,
+            "path": "".join("M" + "L".join(f"{x:.3f},{y:.3f}" for x, y in one) + "Z" for one in shape.rings),
+            "box": [round(float(value), 3) for value in (*ring.min(axis=0), *ring.max(axis=0))],
+            "points": sum(len(one) for one in shape.rings),
+            "holes": len(shape.rings) - 1,
+            "chosen": shape.id in chosen,
+        })  # fmt: skip
+    return {
+        "rows": rows,
+        "rows_top": rows[::-1],
+        "basics": [_basic(one) for one in BASICS.values()],
+        "numbers": NUMBERS,
+    }
+
+
+def _basic(basic: Any) -> dict[str, Any]:
+    region = basic.draw({})
+    left, top, right, bottom = region.bounds
+    edge = 0.06 * max(right - left, bottom - top)
+    return {
+        "basic": basic,
+        "fields": [{"setting": one, "value": one.show(basic.start[one.key])} for one in basic.settings],
+        "box": f"{left - edge:.1f} {top - edge:.1f} {right - left + 2 * edge:.1f} {bottom - top + 2 * edge:.1f}",
+        "path": "".join("M" + "L".join(f"{x:.1f},{y:.1f}" for x, y in ring.coords) + "Z"
+                        for ring in (region.exterior, *region.interiors)),
+    }  # fmt: skip

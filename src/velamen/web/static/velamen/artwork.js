@@ -1,0 +1,112 @@
+// Artwork: shapes chosen, moved, sized and turned by hand; every edit is computed by the server.
+
+import { Board } from "./board.js";
+
+const board = new Board({ onChoose: chosen, onEdit: edit });
+let nudge = { x: 0, y: 0, timer: 0 };
+
+attach();
+document.body.addEventListener("htmx:afterSettle", () => {
+  if (document.getElementById("art") !== board.root) attach();
+});
+
+function attach() {
+  const root = document.getElementById("art");
+  board.attach(root);
+  for (const form of root.querySelectorAll("form[data-do]")) {
+    form.addEventListener("submit", (event) => {
+      event.preventDefault();
+      edit(form.dataset.do, Object.fromEntries(new FormData(form)));
+    });
+    if (["rename", "size"].includes(form.dataset.do)) form.addEventListener("change", (event) => {
+      const { name, value } = event.target;
+      edit(form.dataset.do, { [name]: value });
+    });
+  }
+  for (const button of root.querySelectorAll("button[data-do]")) {
+    button.addEventListener("click", () => edit(button.dataset.do, Object.fromEntries(new URLSearchParams(button.dataset.with || ""))));
+  }
+  attachList(root);
+  chosen(board.chosen);
+}
+
+// Sends one edit of what is chosen.
+function edit(what, numbers = {}) {
+  flushNudge(what !== "move");
+  const form = document.getElementById("edit");
+  form.replaceChildren();
+  const add = (name, value) => {
+    const field = document.createElement("input");
+    field.type = "hidden";
+    field.name = name;
+    field.value = value;
+    form.append(field);
+  };
+  add("do", what);
+  for (const id of board.chosen) add("ids", id);
+  for (const [name, value] of Object.entries(numbers)) add(name, value);
+  form.requestSubmit();
+}
+
+function attachList(root) {
+  const items = [...root.querySelectorAll(".shape-list [role=option]")];
+  for (const [nth, item] of items.entries()) {
+    item.addEventListener("click", (event) => pick(item, event));
+    item.addEventListener("keydown", (event) => {
+      const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+      if (step && items[nth + step]) items[nth + step].focus();
+      else if (event.key === " " || event.key === "Enter") pick(item, event);
+      else return;
+      event.preventDefault();
+      event.stopPropagation();
+    });
+  }
+}
+
+function pick(item, event) {
+  board.pick(item.dataset.id, event.shiftKey || event.ctrlKey || event.metaKey);
+}
+
+// Shows the tools for what is chosen, with its name and size.
+function chosen(ids) {
+  const root = document.getElementById("art");
+  for (const item of root.querySelectorAll("[role=option]")) item.setAttribute("aria-selected", String(ids.includes(item.dataset.id)));
+  root.querySelector('[data-when="none"]').hidden = ids.length > 0;
+  root.querySelector('[data-when="some"]').hidden = ids.length === 0;
+  if (!ids.length) return;
+  for (const part of root.querySelectorAll('[data-when="one"]')) part.hidden = ids.length !== 1;
+  for (const button of root.querySelectorAll("[data-least]")) button.disabled = ids.length < Number(button.dataset.least);
+  const box = board.boxOf(ids), inch = root.dataset.unit === "in";
+  const shown = (mm) => (inch ? (mm / 25.4).toFixed(2) : mm.toFixed(1));
+  root.querySelector("#shape-width").value = shown(box.right - box.left);
+  root.querySelector("#shape-height").value = shown(box.bottom - box.top);
+  root.querySelector("#chosen-title").textContent = ids.length === 1 ? "Shape" : `${ids.length} shapes`;
+  root.querySelector("#shape-name").value = ids.length === 1 ? board.nameOf(ids[0]) : "";
+}
+
+// Nudges add up while keys are pressed and are sent once they rest.
+function flushNudge(send) {
+  clearTimeout(nudge.timer);
+  const { x, y } = nudge;
+  nudge = { x: 0, y: 0, timer: 0 };
+  if (send && (x || y)) edit("move", { dx: `${x.toFixed(2)} mm`, dy: `${y.toFixed(2)} mm` });
+}
+
+const ways = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+document.addEventListener("keydown", (event) => {
+  if (event.target.closest("input, select, textarea, summary, button, .top") || event.ctrlKey || event.metaKey || event.altKey) return;
+  const way = ways[event.key];
+  if (way && board.chosen.length) {
+    const step = event.shiftKey ? 10 : 1;
+    nudge.x += way[0] * step;
+    nudge.y += way[1] * step;
+    board.shift(nudge.x, nudge.y);
+    clearTimeout(nudge.timer);
+    nudge.timer = setTimeout(() => flushNudge(true), 450);
+  } else if (event.key === "Delete" && board.chosen.length) edit("remove");
+  else if (event.key === "Escape") board.choose([]);
+  else if (event.key === "a") board.chooseAll();
+  else if (event.key === "f") board.fit();
+  else return;
+  event.preventDefault();
+});

@@ -1,0 +1,196 @@
+// The drawing board: an SVG of the shapes; choosing, box choosing, dragging, sizing, turning, zoom and pan.
+
+const SVG = "http://www.w3.org/2000/svg";
+const MARGIN = 14; // mm round the field when fitted
+
+export class Board {
+  constructor({ onChoose, onEdit }) {
+    this.onChoose = onChoose;
+    this.onEdit = onEdit;
+    this.chosen = [];
+    this.view = null;
+  }
+
+  // Takes the board of a freshly rendered page; the view stays where it was.
+  attach(root) {
+    this.root = root;
+    this.svg = root.querySelector("#board");
+    this.marks = root.querySelector("#chosen");
+    this.paths = [...root.querySelectorAll("#shapes path")];
+    this.chosen = [...root.querySelectorAll('[role=option][aria-selected="true"]')].map((item) => item.dataset.id);
+    if (!this.view) this.fit();
+    else this.show();
+    this.listen();
+    this.mark();
+  }
+
+  fit() {
+    const [width, height] = this.svg.dataset.field.split(" ").map(Number);
+    this.view = { x: -width / 2 - MARGIN, y: -height / 2 - MARGIN, width: width + 2 * MARGIN, height: height + 2 * MARGIN };
+    this.show();
+    this.mark();
+  }
+
+  show() {
+    const { x, y, width, height } = this.view;
+    this.svg.setAttribute("viewBox", `${x} ${y} ${width} ${height}`);
+  }
+
+  // mm a pixel.
+  get grain() {
+    const matrix = this.svg.getScreenCTM();
+    return matrix ? 1 / matrix.a : 1;
+  }
+
+  place(event) {
+    return new DOMPoint(event.clientX, event.clientY).matrixTransform(this.svg.getScreenCTM().inverse());
+  }
+
+  nameOf(id) {
+    return this.path(id)?.dataset.name ?? "";
+  }
+
+  path(id) {
+    return this.paths.find((path) => path.dataset.id === id);
+  }
+
+  boxOf(ids) {
+    const boxes = ids.map((id) => this.path(id).dataset.box.split(" ").map(Number));
+    return {
+      left: Math.min(...boxes.map((box) => box[0])), top: Math.min(...boxes.map((box) => box[1])),
+      right: Math.max(...boxes.map((box) => box[2])), bottom: Math.max(...boxes.map((box) => box[3])),
+    };
+  }
+
+  choose(ids) {
+    this.chosen = ids;
+    this.mark();
+    this.onChoose(ids);
+  }
+
+  chooseAll() {
+    this.choose(this.paths.map((path) => path.dataset.id));
+  }
+
+  pick(id, more) {
+    if (!more) this.choose([id]);
+    else if (this.chosen.includes(id)) this.choose(this.chosen.filter((one) => one !== id));
+    else this.choose([...this.chosen, id]);
+  }
+
+  // Frame and handles round what is chosen.
+  mark() {
+    this.marks.replaceChildren();
+    if (!this.chosen.length) return;
+    const px = this.grain;
+    for (const id of this.chosen) {
+      this.draw("path", { d: this.path(id).getAttribute("d"), fill: "none", stroke: "#fff", "stroke-width": 3 * px });
+      this.draw("path", { d: this.path(id).getAttribute("d"), fill: "none", stroke: "#2b5d7d", "stroke-width": 1.4 * px, "stroke-dasharray": `${5 * px} ${3 * px}` });
+    }
+    const box = this.boxOf(this.chosen);
+    this.draw("rect", { x: box.left, y: box.top, width: box.right - box.left, height: box.bottom - box.top, fill: "none", stroke: "#2b5d7d", "stroke-width": px });
+    const middle = (box.left + box.right) / 2;
+    this.draw("line", { x1: middle, y1: box.top, x2: middle, y2: box.top - 24 * px, stroke: "#2b5d7d", "stroke-width": px });
+    this.draw("circle", { cx: middle, cy: box.top - 24 * px, r: 6 * px, fill: "#fffdf8", stroke: "#2b5d7d", "stroke-width": 1.6 * px, "data-grip": "turn" });
+    for (const [x, y] of [[box.left, box.top], [box.right, box.top], [box.right, box.bottom], [box.left, box.bottom]]) {
+      this.draw("rect", { x: x - 5 * px, y: y - 5 * px, width: 10 * px, height: 10 * px, fill: "#fffdf8", stroke: "#2b5d7d", "stroke-width": 1.6 * px, "data-grip": "size" });
+    }
+  }
+
+  draw(kind, attributes) {
+    const element = document.createElementNS(SVG, kind);
+    for (const [name, value] of Object.entries(attributes)) element.setAttribute(name, value);
+    this.marks.append(element);
+    return element;
+  }
+
+  // Shows what is chosen under a transform, until the edit is made.
+  preview(transform) {
+    for (const id of this.chosen) this.path(id).setAttribute("transform", transform);
+    this.marks.setAttribute("transform", transform);
+  }
+
+  shift(x, y) {
+    this.preview(`translate(${x} ${y})`);
+  }
+
+  listen() {
+    let drag = null;
+    this.svg.addEventListener("pointerdown", (event) => {
+      const at = this.place(event), grip = event.target.dataset.grip, id = event.target.dataset.id;
+      const more = event.shiftKey || event.ctrlKey || event.metaKey;
+      if (event.button === 1 || event.altKey) drag = { kind: "pan", x: event.clientX, y: event.clientY, view: { ...this.view } };
+      else if (grip) drag = { kind: grip, at };
+      else if (id) {
+        if (more || !this.chosen.includes(id)) this.pick(id, more);
+        drag = { kind: "move", at };
+      } else drag = { kind: "box", at, more };
+      this.svg.setPointerCapture(event.pointerId);
+    });
+    this.svg.addEventListener("pointermove", (event) => drag && this.dragged(drag, event));
+    this.svg.addEventListener("pointerup", (event) => {
+      if (drag) this.dropped(drag, event);
+      drag = null;
+    });
+    this.svg.addEventListener("wheel", (event) => {
+      event.preventDefault();
+      const at = this.place(event), factor = Math.exp(event.deltaY * 0.0015);
+      const width = Math.min(Math.max(this.view.width * factor, 4), 2500), real = width / this.view.width;
+      this.view = { x: at.x - (at.x - this.view.x) * real, y: at.y - (at.y - this.view.y) * real, width, height: this.view.height * real };
+      this.show();
+      this.mark();
+    }, { passive: false });
+  }
+
+  dragged(drag, event) {
+    const at = this.place(event);
+    drag.moved ||= drag.kind === "pan" || Math.hypot(at.x - drag.at.x, at.y - drag.at.y) > 3 * this.grain;
+    if (!drag.moved) return;
+    if (drag.kind === "pan") {
+      const px = this.grain;
+      this.view = { ...drag.view, x: drag.view.x - (event.clientX - drag.x) * px, y: drag.view.y - (event.clientY - drag.y) * px };
+      this.show();
+    } else if (drag.kind === "box") this.boxChoosing(drag, at);
+    else this.preview(this.changed(drag, at).transform);
+  }
+
+  boxChoosing(drag, at) {
+    this.mark();
+    const [x, y] = [Math.min(at.x, drag.at.x), Math.min(at.y, drag.at.y)];
+    this.draw("rect", { x, y, width: Math.abs(at.x - drag.at.x), height: Math.abs(at.y - drag.at.y), fill: "#2b5d7d22", stroke: "#2b5d7d", "stroke-width": this.grain });
+  }
+
+  // What a drag of the shapes, a corner or the turning handle comes to: the edit and how it looks meanwhile.
+  changed(drag, at) {
+    if (drag.kind === "move") {
+      const dx = at.x - drag.at.x, dy = at.y - drag.at.y;
+      return { what: "move", numbers: { dx: `${dx.toFixed(3)} mm`, dy: `${dy.toFixed(3)} mm` }, transform: `translate(${dx} ${dy})` };
+    }
+    const box = this.boxOf(this.chosen), x = (box.left + box.right) / 2, y = (box.top + box.bottom) / 2;
+    if (drag.kind === "size") {
+      const factor = Math.max(Math.hypot(at.x - x, at.y - y) / Math.hypot(drag.at.x - x, drag.at.y - y), 0.02);
+      return { what: "size", numbers: { width: `${((box.right - box.left) * factor).toFixed(3)} mm` }, transform: `translate(${x} ${y}) scale(${factor}) translate(${-x} ${-y})` };
+    }
+    const turned = ((Math.atan2(at.y - y, at.x - x) - Math.atan2(drag.at.y - y, drag.at.x - x)) * 180) / Math.PI;
+    return { what: "turn", numbers: { degrees: turned.toFixed(2) }, transform: `rotate(${turned} ${x} ${y})` };
+  }
+
+  dropped(drag, event) {
+    const at = this.place(event);
+    if (drag.kind === "box") {
+      const inside = drag.moved ? this.within(drag.at, at) : [];
+      this.choose(drag.more ? [...new Set([...this.chosen, ...inside])] : inside);
+    } else if (drag.moved && drag.kind !== "pan") {
+      const { what, numbers } = this.changed(drag, at);
+      this.onEdit(what, numbers);
+    }
+  }
+
+  within(one, other) {
+    const [left, right] = [Math.min(one.x, other.x), Math.max(one.x, other.x)], [top, bottom] = [Math.min(one.y, other.y), Math.max(one.y, other.y)];
+    return this.paths.filter((path) => {
+      const box = path.dataset.box.split(" ").map(Number);
+      return box[0] >= left && box[1] >= top && box[2] <= right && box[3] <= bottom;
+    }).map((path) => path.dataset.id);
+  }
+}

