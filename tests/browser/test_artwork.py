@@ -114,3 +114,32 @@ def test_sizes_by_number_outlines_and_sentences(page, job):
     expect(page.get_by_role("alert")).to_contain_text("Distance cannot be 'wide': use -60 to 60 mm.")
     page.keyboard.press("3")
     expect(page.locator("#stack")).to_contain_text("Buoy outline")
+
+
+def test_points_are_dragged_added_and_removed(page, job):
+    board(page, job)
+    page.locator("[role=option]").click()
+    page.locator("#board").focus()
+    page.keyboard.press("p")
+    points = page.locator("[data-point]")
+    expect(points).to_have_count(8)  # the outline's four and the cut-out's
+    expect(page.get_by_role("button", name="Straighten")).to_be_disabled()
+    assert violations(page) == []
+    x, y = middle(page, '[data-point="0.2"]')
+    drag(page, (x, y), (x + 30, y + 30))
+    expect(page.locator("#shapes path")).to_have_attribute("data-box", re.compile(r"^-25(\.0)? -25(\.0)? (2[6-9]|3)"))
+    expect(page.locator("#point-count")).to_contain_text("1 of 8 chosen")
+    left, _ = middle(page, '[data-point="0.0"]')
+    top = middle(page, '[data-point="0.0"]')[1]
+    right = middle(page, '[data-point="0.1"]')[0]
+    with page.expect_response(re.compile("artwork/edit")):
+        page.mouse.click((left + right) / 2, top)
+    expect(page.locator("[data-point]")).to_have_count(9)
+    page.locator('[data-point="0.1"]').click()
+    with page.expect_response(re.compile("artwork/edit")):
+        page.keyboard.press("Delete")
+    expect(page.locator("[data-point]")).to_have_count(8)
+    page.locator('[data-point="1.0"]').click()
+    page.get_by_role("button", name="Hole to a shape").click()
+    expect(page.locator("#shapes path")).to_have_count(2)
+    assert page.faults == []

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from shapely import Polygon
 
@@ -15,6 +16,7 @@ from velamen.core.geometry import combine
 from velamen.core.geometry.region import rings_of
 from velamen.core.job import Job, Shape, change
 from velamen.core.matched import region_of
+from velamen.core.materials.hoops import field
 from velamen.core.materials.library import pick
 from velamen.core.setting import Plain
 
@@ -35,6 +37,8 @@ EDGES = {
     "bottom": (1, 1.0),
 }
 FARTHEST = 1000.0  # mm from the middle of the field
+FIELD_MARGIN = 4.0  # mm kept free round fitted shapes
+FIT_ROUNDS = 40  # halvings: far below a hundredth of a millimetre
 
 
 def draw_basic(job: Job, kind: str, typed: Mapping[str, Plain]) -> Job:
@@ -67,6 +71,14 @@ def offset(job: Job, ids: Sequence[str], distance: float, sharp: bool, close: fl
         name = _free_name(job, f"{chosen[0].name} {'outline' if distance > 0 else 'inset'}")
         job = with_region(job, name, region, at=first + nth)
     return job
+
+
+def with_shape(job: Job, like_id: str, region: Polygon) -> Job:
+    """The job with a region as a shape of its own, its piece like that of another shape, on top of it."""
+    nth = next((nth for nth, piece in enumerate(job.pieces) if piece.shape == like_id), len(job.pieces) - 1)
+    (like,) = _chosen(job, [like_id], 1)
+    at = nth + 1 if nth >= 0 else None
+    return with_region(job, _free_name(job, f"{like.name} cut-out"), region, at=at)
 
 
 def mended(job: Job, ids: Sequence[str], mend: Callable[[Polygon], list[Polygon]]) -> Job:
@@ -112,6 +124,29 @@ def sized(job: Job, ids: Sequence[str], width: float | None, height: float | Non
     if x is None and y is None:
         raise BadInput("A new size needs a width or a height.")
     return _about_middle(job, ids, np.diag([x or y or 1.0, y or x or 1.0]))
+
+
+def fitted(job: Job, ids: Sequence[str]) -> Job:
+    """Chosen shapes scaled together, in proportion, to fill the sewing field from its middle.
+
+    A margin is kept for what is sewn beyond the outlines.
+    """
+    chosen = _chosen(job, ids, 1)
+    hoop = job.library.hoops[job.brief.hoop]
+    low, high = _bounds(chosen)
+    across, down = high - low
+    inside = shapely.buffer(field(hoop), -FIELD_MARGIN, join_style="mitre")
+    if inside.is_empty:
+        raise BadInput(f"The {hoop.name} field is too small to keep a margin of {FIELD_MARGIN:g} mm.")
+    left, top, right, bottom = inside.bounds
+    middle = np.array([(left + right) / 2, (top + bottom) / 2])
+    small, large = 0.0, max((right - left) / across, (bottom - top) / down)
+    for _ in range(FIT_ROUNDS):
+        scale = (small + large) / 2
+        box = shapely.box(*(middle - scale * (high - low) / 2), *(middle + scale * (high - low) / 2))
+        small, large = (scale, large) if inside.covers(box) else (small, scale)
+    centre = (low + high) / 2
+    return moved(job, ids, np.eye(2) * small, middle - centre * small)
 
 
 def aligned(job: Job, ids: Sequence[str], edge: str) -> Job:

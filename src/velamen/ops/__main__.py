@@ -17,7 +17,7 @@ HELP = """Velamen: specialty embroidery, built in layering order.
   ./velamen test [PYTEST ...]     run every check and test; arguments go to pytest alone
   ./velamen build JOB.json --out DIR
                                   stitch file, cut file and report of a job
-  ./velamen quick ART.svg --construct applique --base terry [--set key=value]... --out DIR
+  ./velamen quick ART.svg|ART.dxf --construct applique --base terry [--set key=value]... --out DIR
                                   the same straight from artwork
   ./velamen bench [--json]        speed of matching and stitching, as ratios
   ./velamen docs                  writes the generated pages of docs/

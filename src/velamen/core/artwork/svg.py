@@ -100,7 +100,7 @@ def read_svg(data: bytes) -> Artwork:
         notes.append(f"{specks} speck{'s' * (specks > 1)} under {SPECK} mm² left out.")
     if texts:
         notes.append("Text left out: turn it into outlines to sew it.")
-    return _centred(found, notes)
+    return centred(found, notes)
 
 
 def _parse(data: bytes) -> Element:
@@ -182,7 +182,8 @@ def _name(element: Element, nth: int) -> str:
     return " ".join(text.replace("_", " ").replace("-", " ").split())[:60] or f"Shape {nth}"
 
 
-def _centred(found: list[Drawn], notes: list[str]) -> Artwork:
+def centred(found: list[Drawn], notes: list[str]) -> Artwork:
+    """Regions moved so that the middle of their box is the origin; too large ones are refused."""
     box = np.array([part.region.bounds for part in found])
     low, high = box[:, :2].min(axis=0), box[:, 2:].max(axis=0)
     if float((high - low).max()) > WIDEST:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from velamen.core.artwork.svg import MAX_BYTES, Artwork, read_svg
+from velamen.core.artwork.read import read_artwork
+from velamen.core.artwork.svg import MAX_BYTES, Artwork
 from velamen.core.bring_in import bring_in, fitting_hoop
 from velamen.core.constructions import construction
 from velamen.core.errors import BadInput
@@ -106,13 +107,16 @@ def remove(document: Job, piece_id: str) -> Job:
     return change(document, pieces=pieces, shapes=shapes)
 
 
-def bring_in_upload(document: Job, upload: Any, whole_brief: bool = False) -> tuple[Job, Artwork]:
-    """The document with an uploaded SVG's regions added. whole_brief: also choose the hoop."""
+def bring_in_upload(document: Job, upload: Any, whole_brief: bool = False, unit: str = "") -> tuple[Job, Artwork]:
+    """The document with an uploaded file's regions added.
+
+    whole_brief: also choose the hoop; unit: of a DXF that does not say its own.
+    """
     if upload.size > MAX_BYTES:
         raise BadInput(
-            f"The file is {upload.size / 1e6:.0f} MB: at most {MAX_BYTES // 1_000_000} MB of SVG are read."
+            f"The file is {upload.size / 1e6:.0f} MB: at most {MAX_BYTES // 1_000_000} MB of artwork are read."
         )
-    artwork = read_svg(upload.read())
+    artwork = read_artwork(upload.read(), unit)
     if whole_brief and (hoop := fitting_hoop(artwork, document.library)):
         document = change(document, brief=change(document.brief, hoop=hoop))
     wanted = document.brief.width if not document.pieces else 0.0

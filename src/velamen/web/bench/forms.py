@@ -84,7 +84,6 @@ class BriefForm(forms.Form):
 class ArtworkForm(forms.Form):
     """Artwork to bring in."""
 
-    artwork = forms.FileField(
-        label="SVG file at true size", widget=forms.FileInput(attrs={"accept": ".svg,image/svg+xml"})
-    )
+    artwork = forms.FileField(label="SVG or DXF file at true size")
+    unit = forms.ChoiceField(choices=(("", ""), ("mm", "mm"), ("cm", "cm"), ("in", "inches")), required=False)
     revision = forms.IntegerField(widget=forms.HiddenInput)

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from django.http import QueryDict
 
-from velamen.core import shaping
+from velamen.core import reshaping, shaping
 from velamen.core.artwork.basic import BASICS
 from velamen.core.errors import BadInput
 from velamen.core.geometry import combine
@@ -31,6 +31,8 @@ NUMBERS = {
         Setting("gap", "Gap", "Repeat", "Between neighbours.", low=-50, high=200),
         Setting("count", "Copies", "Repeat", "Round the circle, with the first.", unit="", low=2, high=72, step=1),
         Setting("radius", "Radius", "Repeat", "From the shape to the middle of the circle.", low=1, high=300),
+        Setting("reach", "Reach", "Points", "How far the outline follows on either side.", low=0, high=100),
+        Setting("amount", "Smooth over", "Mend", "Either way along the outline.", low=0.5, high=30),
         Setting("below", "Holes under", "Mend", "Smaller holes are filled.", unit="mm²", low=0.1, high=100000),
         Setting("tolerance", "Tolerance", "Mend", "How far the outline may move.", low=0.01, high=5, step=0.01),
     )
@@ -94,6 +96,46 @@ def _simplify(job: Job, ids: list[str], asked: Asked) -> Job:
     return shaping.mended(job, ids, lambda region: [combine.simplified(region, tolerance)])
 
 
+def _points(asked: Asked) -> list[tuple[int, int]]:
+    """Points as the board names them: ring and place, "0.17"."""
+    found = []
+    for text in asked.data.getlist("points")[:5000]:
+        ring, dot, nth = text.partition(".")
+        if not (dot and ring.isdecimal() and nth.isdecimal() and len(text) < 14):
+            raise BadInput("The points cannot be read: reload the page.")
+        found.append((int(ring), int(nth)))
+    if not found:
+        raise BadInput("Choose a point first.")
+    return found
+
+
+def _one(ids: list[str]) -> str:
+    if len(ids) != 1:
+        raise BadInput("Points are edited on one shape at a time.")
+    return ids[0]
+
+
+def _move_points(job: Job, ids: list[str], asked: Asked) -> Job:
+    shift = asked.length("dx", "The way to the right") or 0.0, asked.length("dy", "The way down") or 0.0
+    return reshaping.points_moved(job, _one(ids), _points(asked), shift, asked.number("reach"))
+
+
+def _add_point(job: Job, ids: list[str], asked: Asked) -> Job:
+    place = asked.length("x", "The place") or 0.0, asked.length("y", "The place") or 0.0
+    return reshaping.point_added(job, _one(ids), place)
+
+
+def _hole(job: Job, ids: list[str], asked: Asked) -> Job:
+    ring, keep = _points(asked)[0][0], bool(asked.text("keep"))
+    job, kept = reshaping.hole_removed(job, _one(ids), ring, keep)
+    return shaping.with_shape(job, _one(ids), kept) if kept is not None else job
+
+
+def _smooth(job: Job, ids: list[str], asked: Asked) -> Job:
+    amount = asked.number("amount")
+    return shaping.mended(job, ids, lambda region: [reshaping.smoothed(region, amount)])
+
+
 EDITS: Mapping[str, tuple[str, Edit]] = {
     "draw": ("Shape drawn", lambda job, ids, asked: shaping.draw_basic(job, asked.text("basic"), {
         one.key: asked.text(one.key) for one in BASICS[asked.text("basic")].settings if asked.text(one.key)
@@ -105,6 +147,7 @@ EDITS: Mapping[str, tuple[str, Edit]] = {
     "mirror": ("Mirrored", lambda job, ids, asked: shaping.mirrored(job, ids, asked.text("across"))),
     "size": ("Sized", lambda job, ids, asked: shaping.sized(
         job, ids, _size(asked, "width", "Width"), _size(asked, "height", "Height"))),
+    "fit": ("Fitted to the field", lambda job, ids, asked: shaping.fitted(job, ids)),
     "align": ("Lined up", lambda job, ids, asked: shaping.aligned(job, ids, asked.text("edge"))),
     "distribute": ("Distributed", lambda job, ids, asked: shaping.distributed(job, ids, asked.text("across"))),
     "repeat": ("Repeated", lambda job, ids, asked: shaping.repeated(
@@ -113,6 +156,13 @@ EDITS: Mapping[str, tuple[str, Edit]] = {
         job, ids, int(asked.number("count")), asked.number("radius"))),
     "fill": ("Holes filled", _fill),
     "simplify": ("Simplified", _simplify),
+    "smooth": ("Smoothed", _smooth),
+    "move-points": ("Points moved", _move_points),
+    "add-point": ("Point added", _add_point),
+    "remove-points": ("Points removed", lambda job, ids, asked: reshaping.points_removed(
+        job, _one(ids), _points(asked))),
+    "straighten": ("Straightened", lambda job, ids, asked: reshaping.straightened(job, _one(ids), _points(asked))),
+    "hole": ("Hole taken out", _hole),
     "rename": ("Renamed", lambda job, ids, asked: shaping.renamed(job, ids[0] if ids else "", asked.text("name"))),
     "remove": ("Removed", lambda job, ids, asked: shaping.removed(job, ids)),
 }  # fmt: skip

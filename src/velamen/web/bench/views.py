@@ -11,6 +11,7 @@ from django.shortcuts import redirect, render
 from django.views import View
 from django.views.decorators.http import condition, require_GET, require_POST
 
+from velamen.core.artwork.dxf import NoUnit
 from velamen.core.errors import BadInput
 from velamen.core.formats.plan_binary import plan_binary
 from velamen.core.formats.section_json import section_json
@@ -41,9 +42,12 @@ class ArtworkView(View):
         if not form.is_valid():
             return self._show(request, job, form, status=422)
         notes: list[str] = []
+        before = edits.seen_document(request, job)
 
         def bring(document: Any) -> Any:
-            changed, artwork = edits.bring_in_upload(document, form.cleaned_data["artwork"], not document.pieces)
+            unit = form.cleaned_data["unit"]
+            upload = form.cleaned_data["artwork"]
+            changed, artwork = edits.bring_in_upload(document, upload, not document.pieces, unit)
             notes.extend(artwork.notes)
             return changed
 
@@ -51,14 +55,19 @@ class ArtworkView(View):
             job = edits.save_edit(request, job, bring, "Artwork brought in")
         except BadInput as error:
             form.add_error("artwork", str(error))
-            return self._show(request, job, form, status=422)
+            return self._show(request, job, form, status=422, unitless=isinstance(error, NoUnit))
         for note in notes:
             messages.info(request, note)
+        known = {shape.id for shape in before.shapes}
+        request.session["brought_in"] = [one.id for one in job.head.read().shapes if one.id not in known]
         return redirect("artwork", job.pk)
 
-    def _show(self, request: HttpRequest, job: Job, form: Any, status: int = 200) -> HttpResponse:
+    def _show(
+        self, request: HttpRequest, job: Job, form: Any, status: int = 200, unitless: bool = False
+    ) -> HttpResponse:
         form = form or ArtworkForm(initial={"revision": job.head.number})
-        context = stage(request, job, "artwork") | {"form": form} | art_context(job, [])
+        chosen = request.session.pop("brought_in", [])
+        context = stage(request, job, "artwork") | {"form": form, "unitless": unitless} | art_context(job, chosen)
         return render(request, "bench/artwork.html", context, status=status)
 
 

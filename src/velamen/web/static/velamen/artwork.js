@@ -2,7 +2,8 @@
 
 import { Board } from "./board.js";
 
-const board = new Board({ onChoose: chosen, onEdit: edit });
+const board = new Board({ onChoose: chosen, onEdit: edit, onPoints: pointsChosen });
+let reach = null; // as typed, kept while the page's parts are swapped
 let nudge = { x: 0, y: 0, timer: 0 };
 
 attach();
@@ -26,6 +27,16 @@ function attach() {
   for (const button of root.querySelectorAll("button[data-do]")) {
     button.addEventListener("click", () => edit(button.dataset.do, Object.fromEntries(new URLSearchParams(button.dataset.with || ""))));
   }
+  for (const button of root.querySelectorAll("button[data-points]")) {
+    button.addEventListener("click", () => edit(button.dataset.points, Object.fromEntries(new URLSearchParams(button.dataset.with || ""))));
+  }
+  const points = root.querySelector("#points");
+  points.open = board.editing;
+  points.addEventListener("toggle", () => points.open !== board.editing && board.editPoints(points.open));
+  const field = root.querySelector("#reach");
+  if (reach !== null) field.value = reach;
+  field.addEventListener("input", () => (reach = field.value));
+  field.form.addEventListener("submit", (event) => event.preventDefault());
   attachList(root);
   chosen(board.chosen);
 }
@@ -44,8 +55,25 @@ function edit(what, numbers = {}) {
   };
   add("do", what);
   for (const id of board.chosen) add("ids", id);
+  if (board.editing) {
+    for (const point of board.points) add("points", point);
+    if (what === "move-points") add("reach", document.getElementById("reach").value);
+  }
+  if (["add-point", "remove-points", "straighten", "hole"].includes(what)) board.points = [];
   for (const [name, value] of Object.entries(numbers)) add(name, value);
   form.requestSubmit();
+}
+
+// What can be done with the chosen points.
+function pointsChosen(points, shown = 0, every = 0) {
+  const root = document.getElementById("art");
+  for (const button of root.querySelectorAll("button[data-points]")) {
+    const rings = new Set(points.map((point) => point.split(".")[0]));
+    if (button.dataset.leastPoints) button.disabled = points.length < 1;
+    else if (button.dataset.exactPoints) button.disabled = points.length !== 2 || rings.size !== 1;
+    else button.disabled = rings.size !== 1 || rings.has("0");
+  }
+  root.querySelector("#point-count").textContent = board.editing ? `${points.length} of ${every} chosen${shown < every ? `, ${shown} shown at this size` : ""}.` : "";
 }
 
 function attachList(root) {
@@ -96,14 +124,20 @@ const ways = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDo
 document.addEventListener("keydown", (event) => {
   if (event.target.closest("input, select, textarea, summary, button, .top") || event.ctrlKey || event.metaKey || event.altKey) return;
   const way = ways[event.key];
-  if (way && board.chosen.length) {
+  if (way && board.editing) {
+    const step = event.shiftKey ? 1 : 0.1;
+    if (board.points.length) edit("move-points", { dx: `${way[0] * step} mm`, dy: `${way[1] * step} mm` });
+  } else if (way && board.chosen.length) {
     const step = event.shiftKey ? 10 : 1;
     nudge.x += way[0] * step;
     nudge.y += way[1] * step;
     board.shift(nudge.x, nudge.y);
     clearTimeout(nudge.timer);
     nudge.timer = setTimeout(() => flushNudge(true), 450);
-  } else if (event.key === "Delete" && board.chosen.length) edit("remove");
+  } else if (event.key === "Delete" && board.editing) board.points.length && edit("remove-points");
+  else if (event.key === "Delete" && board.chosen.length) edit("remove");
+  else if (event.key === "p" && board.chosen.length === 1) document.getElementById("points").open = !board.editing;
+  else if (event.key === "Escape" && board.editing) document.getElementById("points").open = false;
   else if (event.key === "Escape") board.choose([]);
   else if (event.key === "a") board.chooseAll();
   else if (event.key === "f") board.fit();

@@ -4,10 +4,13 @@ const SVG = "http://www.w3.org/2000/svg";
 const MARGIN = 14; // mm round the field when fitted
 
 export class Board {
-  constructor({ onChoose, onEdit }) {
+  constructor({ onChoose, onEdit, onPoints }) {
     this.onChoose = onChoose;
     this.onEdit = onEdit;
+    this.onPoints = onPoints;
     this.chosen = [];
+    this.editing = false; // whether the points of the one chosen shape are shown
+    this.points = []; // chosen points, as ring and place: "0.17"
     this.view = null;
   }
 
@@ -17,7 +20,10 @@ export class Board {
     this.svg = root.querySelector("#board");
     this.marks = root.querySelector("#chosen");
     this.paths = [...root.querySelectorAll("#shapes path")];
+    const before = this.chosen.join();
     this.chosen = [...root.querySelectorAll('[role=option][aria-selected="true"]')].map((item) => item.dataset.id);
+    if (this.chosen.join() !== before || this.chosen.length !== 1) this.editing = false;
+    if (!this.editing) this.points = [];
     if (!this.view) this.fit();
     else this.show();
     this.listen();
@@ -63,7 +69,9 @@ export class Board {
   }
 
   choose(ids) {
+    if (ids.join() !== this.chosen.join()) this.points = [];
     this.chosen = ids;
+    if (ids.length !== 1) this.editing = false;
     this.mark();
     this.onChoose(ids);
   }
@@ -81,8 +89,9 @@ export class Board {
   // Frame and handles round what is chosen.
   mark() {
     this.marks.replaceChildren();
-    if (!this.chosen.length) return;
+    if (!this.chosen.length) return this.onPoints([]);
     const px = this.grain;
+    if (this.editing) return this.markPoints(px);
     for (const id of this.chosen) {
       this.draw("path", { d: this.path(id).getAttribute("d"), fill: "none", stroke: "#fff", "stroke-width": 3 * px });
       this.draw("path", { d: this.path(id).getAttribute("d"), fill: "none", stroke: "#2b5d7d", "stroke-width": 1.4 * px, "stroke-dasharray": `${5 * px} ${3 * px}` });
@@ -95,6 +104,49 @@ export class Board {
     for (const [x, y] of [[box.left, box.top], [box.right, box.top], [box.right, box.bottom], [box.left, box.bottom]]) {
       this.draw("rect", { x: x - 5 * px, y: y - 5 * px, width: 10 * px, height: 10 * px, fill: "#fffdf8", stroke: "#2b5d7d", "stroke-width": 1.6 * px, "data-grip": "size" });
     }
+  }
+
+  editPoints(on) {
+    this.editing = on && this.chosen.length === 1;
+    this.points = [];
+    this.mark();
+  }
+
+  // Rings of the chosen shape, out of its path.
+  rings() {
+    const data = this.path(this.chosen[0]).getAttribute("d");
+    return data.split("M").filter(Boolean).map((ring) => ring.replace("Z", "").split("L").map((point) => point.split(",").map(Number)));
+  }
+
+  // The outline with its points; where they would crowd only every so many are shown.
+  markPoints(px) {
+    const path = this.path(this.chosen[0]).getAttribute("d");
+    this.draw("path", { d: path, fill: "none", stroke: "#fff", "stroke-width": 4 * px });
+    this.draw("path", { d: path, fill: "none", stroke: "#2b5d7d", "stroke-width": 1.6 * px, "data-outline": "1" });
+    this.draw("path", { d: path, fill: "none", stroke: "transparent", "stroke-width": 12 * px, "pointer-events": "stroke", "data-outline": "1" });
+    const frame = this.svg.getBoundingClientRect();
+    const low = this.place({ clientX: frame.left, clientY: frame.top }), high = this.place({ clientX: frame.right, clientY: frame.bottom });
+    let shown = 0, every = 0;
+    for (const [ring, points] of this.rings().entries()) {
+      let last = null;
+      for (const [nth, [px0, py0]] of points.entries()) {
+        every += 1;
+        const name = `${ring}.${nth}`, on = this.points.includes(name);
+        if (px0 < low.x || py0 < low.y || px0 > high.x || py0 > high.y) continue;
+        if (!on && last && Math.hypot(px0 - last[0], py0 - last[1]) < 9 * px) continue;
+        last = [px0, py0];
+        shown += 1;
+        this.draw("circle", { cx: px0, cy: py0, r: (on ? 6 : 4.4) * px, fill: on ? "#2b5d7d" : "#fffdf8", stroke: on ? "#fffdf8" : "#2b5d7d", "stroke-width": 1.5 * px, "data-grip": "point", "data-point": name });
+      }
+    }
+    this.onPoints(this.points, shown, every);
+  }
+
+  pickPoint(name, more) {
+    if (!more) this.points = this.points.includes(name) ? this.points : [name];
+    else if (this.points.includes(name)) this.points = this.points.filter((one) => one !== name);
+    else this.points = [...this.points, name];
+    this.mark();
   }
 
   draw(kind, attributes) {
@@ -120,8 +172,12 @@ export class Board {
       const at = this.place(event), grip = event.target.dataset.grip, id = event.target.dataset.id;
       const more = event.shiftKey || event.ctrlKey || event.metaKey;
       if (event.button === 1 || event.altKey) drag = { kind: "pan", x: event.clientX, y: event.clientY, view: { ...this.view } };
+      else if (grip === "point") {
+        this.pickPoint(event.target.dataset.point, more);
+        drag = { kind: "points", at };
+      } else if (event.target.dataset.outline) drag = { kind: "add", at };
       else if (grip) drag = { kind: grip, at };
-      else if (id) {
+      else if (id && !(this.editing && id === this.chosen[0])) {
         if (more || !this.chosen.includes(id)) this.pick(id, more);
         drag = { kind: "move", at };
       } else drag = { kind: "box", at, more };
@@ -151,7 +207,8 @@ export class Board {
       this.view = { ...drag.view, x: drag.view.x - (event.clientX - drag.x) * px, y: drag.view.y - (event.clientY - drag.y) * px };
       this.show();
     } else if (drag.kind === "box") this.boxChoosing(drag, at);
-    else this.preview(this.changed(drag, at).transform);
+    else if (drag.kind === "points") this.pointsDragged(drag, at);
+    else if (drag.kind !== "add") this.preview(this.changed(drag, at).transform);
   }
 
   boxChoosing(drag, at) {
@@ -175,15 +232,39 @@ export class Board {
     return { what: "turn", numbers: { degrees: turned.toFixed(2) }, transform: `rotate(${turned} ${x} ${y})` };
   }
 
+  // Chosen points under the pointer; the outline itself follows once the edit is made.
+  pointsDragged(drag, at) {
+    this.mark();
+    for (const mark of this.marks.querySelectorAll("[data-point]")) {
+      if (!this.points.includes(mark.dataset.point)) continue;
+      mark.setAttribute("cx", Number(mark.getAttribute("cx")) + at.x - drag.at.x);
+      mark.setAttribute("cy", Number(mark.getAttribute("cy")) + at.y - drag.at.y);
+    }
+  }
+
   dropped(drag, event) {
     const at = this.place(event);
-    if (drag.kind === "box") {
+    if (drag.kind === "points") {
+      if (drag.moved) this.onEdit("move-points", { dx: `${(at.x - drag.at.x).toFixed(3)} mm`, dy: `${(at.y - drag.at.y).toFixed(3)} mm` });
+    } else if (drag.kind === "add") {
+      this.points = [];
+      this.onEdit("add-point", { x: `${drag.at.x.toFixed(3)} mm`, y: `${drag.at.y.toFixed(3)} mm` });
+    } else if (drag.kind === "box" && this.editing) this.boxPoints(drag, at);
+    else if (drag.kind === "box") {
       const inside = drag.moved ? this.within(drag.at, at) : [];
       this.choose(drag.more ? [...new Set([...this.chosen, ...inside])] : inside);
     } else if (drag.moved && drag.kind !== "pan") {
       const { what, numbers } = this.changed(drag, at);
       this.onEdit(what, numbers);
     }
+  }
+
+  boxPoints(drag, at) {
+    const [left, right] = [Math.min(drag.at.x, at.x), Math.max(drag.at.x, at.x)], [top, bottom] = [Math.min(drag.at.y, at.y), Math.max(drag.at.y, at.y)];
+    const inside = drag.moved ? this.rings().flatMap((points, ring) => points.map(([x, y], nth) => ({ x, y, name: `${ring}.${nth}` }))) : [];
+    const names = inside.filter(({ x, y }) => x >= left && x <= right && y >= top && y <= bottom).map(({ name }) => name);
+    this.points = drag.more ? [...new Set([...this.points, ...names])] : names;
+    this.mark();
   }
 
   within(one, other) {
