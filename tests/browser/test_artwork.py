@@ -1,5 +1,6 @@
 """The drawing board in a real browser: draw, choose, drag, size, turn, combine, nudge, undo."""
 
+import math
 import re
 
 from playwright.sync_api import expect
@@ -143,3 +144,54 @@ def test_points_are_dragged_added_and_removed(page, job):
     page.get_by_role("button", name="Hole to a shape").click()
     expect(page.locator("#shapes path")).to_have_count(2)
     assert page.faults == []
+
+
+def test_the_pen_draws_corners_curves_and_freehand(page, job):
+    board(page, job)
+    frame = page.locator("#board").bounding_box()
+    x, y = frame["x"] + 60, frame["y"] + 120
+    page.locator("#board").focus()
+    page.keyboard.press("n")
+    expect(page.get_by_role("button", name="Pen", exact=True)).to_have_attribute("aria-pressed", "true")
+    page.mouse.click(x, y)
+    page.mouse.click(x + 90, y)
+    page.keyboard.down("Shift")
+    page.mouse.click(x + 90, y + 90)
+    page.keyboard.up("Shift")
+    page.mouse.click(x + 10, y + 140)
+    page.keyboard.press("Backspace")
+    with page.expect_response(re.compile("artwork/edit")):
+        page.keyboard.press("Enter")
+    expect(page.locator("#shapes path")).to_have_count(2)
+    expect(page.locator('[role=option][aria-selected="true"]')).to_contain_text("Outline")
+    page.locator("#board").focus()
+    page.keyboard.press("d")
+    expect(page.locator("#shapes path")).to_have_count(3)
+
+    page.locator("[role=option]", has_text="Buoy").click()
+    page.get_by_role("button", name="Cut-out pen").click()
+    cx, cy = middle(page, '#shapes path[data-name="Buoy"]')
+    page.mouse.move(cx + 95, cy)
+    page.mouse.down()
+    for step in range(24):
+        page.mouse.move(cx + 85 + 14 * math.cos(step / 4), cy + 14 * math.sin(step / 4))
+    with page.expect_response(re.compile("artwork/edit")) as drawn:
+        page.mouse.up()
+    assert drawn.value.ok
+    expect(page.locator("[role=option]", has_text="Buoy")).to_contain_text("2 cut-outs")
+    assert violations(page) == [] and page.faults == []
+
+
+def test_the_sheet_of_keys(page, job):
+    board(page, job)
+    page.locator("#board").focus()
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog", name="Keys")).to_be_visible()
+    page.keyboard.press("a")  # nothing happens behind the sheet
+    assert violations(page) == []
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog", name="Keys")).to_be_hidden()
+    expect(page.locator('[role=option][aria-selected="true"]')).to_have_count(0)
+    page.get_by_role("button", name="Keys").click()
+    page.get_by_role("button", name="Close").click()
+    expect(page.get_by_role("dialog", name="Keys")).to_be_hidden()

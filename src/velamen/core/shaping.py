@@ -37,6 +37,7 @@ EDGES = {
     "bottom": (1, 1.0),
 }
 FARTHEST = 1000.0  # mm from the middle of the field
+DUPLICATE = 6.0  # mm that a duplicate lies beside what it is one of
 FIELD_MARGIN = 4.0  # mm kept free round fitted shapes
 FIT_ROUNDS = 40  # halvings: far below a hundredth of a millimetre
 
@@ -45,6 +46,19 @@ def draw_basic(job: Job, kind: str, typed: Mapping[str, Plain]) -> Job:
     """The job with a basic shape in the middle of the field."""
     basic = pick(BASICS, kind, "basic shape")
     return with_region(job, _free_name(job, basic.title), basic.draw(typed))
+
+
+def draw_outline(job: Job, region: Polygon, cut_out_of: str = "") -> Job:
+    """The job with an outline drawn by hand: a shape of its own, or a cut-out of another."""
+    if not cut_out_of:
+        return with_region(job, _free_name(job, "Outline"), region)
+    (shape,) = _chosen(job, [cut_out_of], 1)
+    left = combine.subtract([region_of(shape), region])
+    if not left:
+        raise BadInput(f"Nothing would be left of {shape.name!r}.")
+    if sum(part.area for part in left) > region_of(shape).area - 0.5:
+        raise BadInput(f"The outline does not lie on {shape.name!r}: draw the cut-out inside it.")
+    return _replaced(job, [shape], left)
 
 
 def combined(job: Job, ids: Sequence[str], how: str) -> Job:
@@ -180,6 +194,11 @@ def distributed(job: Job, ids: Sequence[str], across: str) -> Job:
         job = moved(job, [shape.id], np.eye(2), shift)
         at += size + gap
     return job
+
+
+def duplicated(job: Job, ids: Sequence[str]) -> Job:
+    """Chosen shapes once more, a little to the right and down."""
+    return _copied(job, _chosen(job, ids, 1), np.eye(2), np.array([DUPLICATE, DUPLICATE]))
 
 
 def repeated(job: Job, ids: Sequence[str], columns: int, rows: int, gap: float) -> Job:

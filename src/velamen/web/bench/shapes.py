@@ -9,6 +9,7 @@ import numpy as np
 from django.http import QueryDict
 
 from velamen.core import reshaping, shaping
+from velamen.core.artwork import pen
 from velamen.core.artwork.basic import BASICS
 from velamen.core.errors import BadInput
 from velamen.core.geometry import combine
@@ -109,6 +110,22 @@ def _points(asked: Asked) -> list[tuple[int, int]]:
     return found
 
 
+def _pen(job: Job, ids: list[str], asked: Asked) -> Job:
+    """An outline out of the pen's points: "x y c" a point, c for a curve; a stroke has none."""
+    try:
+        rows = [text.split() for text in asked.text("outline").split(",") if text.strip()]
+        points = np.array([(float(x), float(y)) for x, y, *_ in rows]).reshape(-1, 2)
+    except ValueError:
+        raise BadInput("The outline cannot be read: draw it again.") from None
+    if len(points) and float(np.abs(points).max()) > FAR:
+        raise BadInput("The outline lies far off the field: draw it on the cloth.")
+    if asked.text("freehand"):
+        region = pen.freehand(points, asked.number("calm"))
+    else:
+        region = pen.outline_through(points, [row[2:] == ["c"] for row in rows])
+    return shaping.draw_outline(job, region, _one(ids) if asked.text("cut") else "")
+
+
 def _one(ids: list[str]) -> str:
     if len(ids) != 1:
         raise BadInput("Points are edited on one shape at a time.")
@@ -140,6 +157,8 @@ EDITS: Mapping[str, tuple[str, Edit]] = {
     "draw": ("Shape drawn", lambda job, ids, asked: shaping.draw_basic(job, asked.text("basic"), {
         one.key: asked.text(one.key) for one in BASICS[asked.text("basic")].settings if asked.text(one.key)
     } if asked.text("basic") in BASICS else {})),
+    "pen": ("Outline drawn", _pen),
+    "duplicate": ("Duplicated", lambda job, ids, asked: shaping.duplicated(job, ids)),
     "combine": ("Shapes combined", lambda job, ids, asked: shaping.combined(job, ids, asked.text("how"))),
     "offset": ("Outline drawn", _offset),
     "move": ("Moved", _move),

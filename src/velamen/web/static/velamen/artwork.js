@@ -1,8 +1,10 @@
 // Artwork: shapes chosen, moved, sized and turned by hand; every edit is computed by the server.
 
 import { Board } from "./board.js";
+import { Pen } from "./pen.js";
 
-const board = new Board({ onChoose: chosen, onEdit: edit, onPoints: pointsChosen });
+const pen = new Pen({ onDrawn: (numbers) => edit("pen", numbers), onTurned: penTurned });
+const board = new Board({ onChoose: chosen, onEdit: edit, onPoints: pointsChosen, pen });
 let reach = null; // as typed, kept while the page's parts are swapped
 let nudge = { x: 0, y: 0, timer: 0 };
 
@@ -30,6 +32,9 @@ function attach() {
   for (const button of root.querySelectorAll("button[data-points]")) {
     button.addEventListener("click", () => edit(button.dataset.points, Object.fromEntries(new URLSearchParams(button.dataset.with || ""))));
   }
+  for (const button of root.querySelectorAll("[data-pen]")) button.addEventListener("click", () => pen.turn(pen.on && pen.cut === (button.dataset.pen === "cut") ? false : true, button.dataset.pen === "cut"));
+  root.querySelector("[data-fit]").addEventListener("click", () => board.fit());
+  penTurned();
   const points = root.querySelector("#points");
   points.open = board.editing;
   points.addEventListener("toggle", () => points.open !== board.editing && board.editPoints(points.open));
@@ -62,6 +67,14 @@ function edit(what, numbers = {}) {
   if (["add-point", "remove-points", "straighten", "hole"].includes(what)) board.points = [];
   for (const [name, value] of Object.entries(numbers)) add(name, value);
   form.requestSubmit();
+}
+
+// Which pen is in hand, and how it is used.
+function penTurned() {
+  const root = document.getElementById("art");
+  for (const button of root.querySelectorAll("[data-pen]")) button.setAttribute("aria-pressed", String(pen.on && pen.cut === (button.dataset.pen === "cut")));
+  root.querySelector(".pen-hint").hidden = !pen.on;
+  root.querySelector("#board").classList.toggle("drawing", pen.on);
 }
 
 // What can be done with the chosen points.
@@ -99,6 +112,7 @@ function pick(item, event) {
 function chosen(ids) {
   const root = document.getElementById("art");
   for (const item of root.querySelectorAll("[role=option]")) item.setAttribute("aria-selected", String(ids.includes(item.dataset.id)));
+  root.querySelector('[data-pen="cut"]').disabled = ids.length !== 1;
   root.querySelector('[data-when="none"]').hidden = ids.length > 0;
   root.querySelector('[data-when="some"]').hidden = ids.length === 0;
   if (!ids.length) return;
@@ -122,7 +136,8 @@ function flushNudge(send) {
 
 const ways = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 document.addEventListener("keydown", (event) => {
-  if (event.target.closest("input, select, textarea, summary, button, .top") || event.ctrlKey || event.metaKey || event.altKey) return;
+  if (event.target.closest("input, select, textarea, summary, button, .top, dialog") || document.querySelector("dialog[open]") || event.ctrlKey || event.metaKey || event.altKey) return;
+  if (pen.on && pen.key(event)) return event.preventDefault();
   const way = ways[event.key];
   if (way && board.editing) {
     const step = event.shiftKey ? 1 : 0.1;
@@ -140,6 +155,8 @@ document.addEventListener("keydown", (event) => {
   else if (event.key === "Escape" && board.editing) document.getElementById("points").open = false;
   else if (event.key === "Escape") board.choose([]);
   else if (event.key === "a") board.chooseAll();
+  else if (event.key === "d" && board.chosen.length) edit("duplicate");
+  else if (event.key === "n") pen.turn(true, false);
   else if (event.key === "f") board.fit();
   else return;
   event.preventDefault();

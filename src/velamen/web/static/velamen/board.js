@@ -4,7 +4,8 @@ const SVG = "http://www.w3.org/2000/svg";
 const MARGIN = 14; // mm round the field when fitted
 
 export class Board {
-  constructor({ onChoose, onEdit, onPoints }) {
+  constructor({ onChoose, onEdit, onPoints, pen }) {
+    this.pen = pen;
     this.onChoose = onChoose;
     this.onEdit = onEdit;
     this.onPoints = onPoints;
@@ -28,6 +29,7 @@ export class Board {
     else this.show();
     this.listen();
     this.mark();
+    this.pen.paint();
   }
 
   fit() {
@@ -168,9 +170,11 @@ export class Board {
 
   listen() {
     let drag = null;
+    this.pen.listen(this);
     this.svg.addEventListener("pointerdown", (event) => {
       const at = this.place(event), grip = event.target.dataset.grip, id = event.target.dataset.id;
       const more = event.shiftKey || event.ctrlKey || event.metaKey;
+      if (this.pen.on && event.button === 0 && !event.altKey) return;
       if (event.button === 1 || event.altKey) drag = { kind: "pan", x: event.clientX, y: event.clientY, view: { ...this.view } };
       else if (grip === "point") {
         this.pickPoint(event.target.dataset.point, more);

@@ -142,7 +142,7 @@ const keys = {
 };
 const shifts = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 document.addEventListener("keydown", (event) => {
-  if (!plan || event.ctrlKey || event.metaKey) return;
+  if (!plan || event.ctrlKey || event.metaKey || document.querySelector("dialog[open]")) return;
   if (event.altKey) {
     if (!shifts[event.key]) return;
     event.preventDefault();

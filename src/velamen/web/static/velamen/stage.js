@@ -12,10 +12,15 @@ document.addEventListener("keydown", (event) => {
     }
     return;
   }
+  const keys = document.getElementById("keys");
+  if (event.key === "?" && keys && !typing(event.target)) return keys.open ? keys.close() : keys.showModal();
+  if (keys?.open) return;
   if (typing(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
   const stage = document.querySelector(`[data-stage-key="${event.key}"]`);
   if (stage) stage.click();
 });
+
+document.querySelector("[data-keys]")?.addEventListener("click", () => document.getElementById("keys").showModal());
 
 for (const form of document.querySelectorAll("form[data-progress]")) {
   form.addEventListener("submit", () => {

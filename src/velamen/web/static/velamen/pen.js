@@ -1,0 +1,101 @@
+// The pen: corners and curve points by click, freehand by drag; the server closes and calms what it draws.
+
+const SVG = "http://www.w3.org/2000/svg";
+const CALM = "0.8"; // mm of bumps that a freehand stroke loses
+
+export class Pen {
+  constructor({ onDrawn, onTurned }) {
+    this.onDrawn = onDrawn;
+    this.onTurned = onTurned;
+    this.on = false;
+    this.cut = false;
+    this.points = [];
+  }
+
+  turn(on, cut = false) {
+    this.on = on;
+    this.cut = on && cut;
+    this.points = [];
+    this.paint();
+    this.onTurned();
+  }
+
+  // Keys while the pen is in hand; true where one was used.
+  key(event) {
+    if (event.key === "Escape") {
+      if (this.points.length) this.points = [];
+      else this.turn(false);
+    } else if (event.key === "Backspace") this.points.pop();
+    else if (event.key === "Enter") this.close();
+    else return false;
+    this.paint();
+    return true;
+  }
+
+  close(freehand = false) {
+    if (this.points.length < 3) return;
+    const outline = this.points.map(({ x, y, curve }) => `${x.toFixed(3)} ${y.toFixed(3)}${curve ? " c" : ""}`).join(",");
+    const numbers = { outline };
+    if (this.cut) numbers.cut = "1";
+    if (freehand) Object.assign(numbers, { freehand: "1", calm: CALM });
+    this.turn(false);
+    this.onDrawn(numbers);
+  }
+
+  listen(board) {
+    this.board = board;
+    let stroke = null;
+    board.svg.addEventListener("pointerdown", (event) => {
+      if (!this.on || event.button !== 0 || event.altKey) return;
+      stroke = { at: board.place(event), points: [] };
+      board.svg.setPointerCapture(event.pointerId);
+    });
+    board.svg.addEventListener("pointermove", (event) => {
+      if (!this.on) return;
+      const at = board.place(event);
+      this.ahead = at;
+      if (stroke && !this.points.length && Math.hypot(at.x - stroke.at.x, at.y - stroke.at.y) > 5 * board.grain) stroke.points.push({ x: at.x, y: at.y });
+      this.paint(stroke?.points);
+    });
+    board.svg.addEventListener("pointerup", (event) => {
+      if (!this.on || !stroke) return;
+      const { at, points } = stroke;
+      stroke = null;
+      if (points.length > 8) {
+        this.points = points;
+        this.close(true);
+      } else this.put(at, event.shiftKey);
+    });
+  }
+
+  put(at, curve) {
+    const first = this.points[0];
+    if (first && this.points.length > 2 && Math.hypot(at.x - first.x, at.y - first.y) < 10 * this.board.grain) return this.close();
+    this.points.push({ x: at.x, y: at.y, curve });
+    this.paint();
+  }
+
+  // The points so far with the stretch to the pointer.
+  paint(stroke = []) {
+    const root = document.getElementById("art");
+    root.querySelector("#pen")?.remove();
+    const points = stroke.length ? stroke : this.points;
+    if (!this.on || !points.length) return;
+    const layer = document.createElementNS(SVG, "g"), px = this.board.grain;
+    layer.id = "pen";
+    const add = (kind, attributes) => {
+      const element = document.createElementNS(SVG, kind);
+      for (const [name, value] of Object.entries(attributes)) element.setAttribute(name, value);
+      layer.append(element);
+    };
+    const line = [...points, ...(this.ahead && !stroke.length ? [this.ahead] : [])].map(({ x, y }) => `${x},${y}`).join(" ");
+    add("polyline", { points: line, fill: "none", stroke: "#fff", "stroke-width": 3.4 * px });
+    add("polyline", { points: line, fill: "none", stroke: "#b3392f", "stroke-width": 1.6 * px });
+    if (!stroke.length) for (const { x, y, curve } of points) {
+      if (curve) add("circle", { cx: x, cy: y, r: 5 * px, fill: "#fffdf8", stroke: "#b3392f", "stroke-width": 1.6 * px });
+      else add("rect", { x: x - 4 * px, y: y - 4 * px, width: 8 * px, height: 8 * px, fill: "#fffdf8", stroke: "#b3392f", "stroke-width": 1.6 * px });
+    }
+    layer.setAttribute("pointer-events", "none");
+    this.board.svg.append(layer);
+  }
+}
