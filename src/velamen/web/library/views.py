@@ -134,14 +134,27 @@ def rule_table(request: HttpRequest) -> HttpResponse:
     for rule in rules().rules:
         groups.setdefault(rule.group, []).append({
             "rule": rule, "subject": subject_of(rule), "when": conditions_of(rule.when),
-            "effect": effect_of(rule), "reason": reason_of(rule.reason),
+            "effect": effect_of(rule), "reason": reason_of(rule.reason), "source": _source(rule.source),
         })  # fmt: skip
     tables = [
         {"title": group_title(name), "key": name, "rows": sorted(found, key=lambda row: row["subject"])}
         for name, found in sorted(groups.items(), key=lambda item: item[0] != "common")
     ]
-    told = [{"one": one, "when": conditions_of(one.when), "message": reason_of(one.message)} for one in cautions()]
+    told = [
+        {
+            "one": one,
+            "when": conditions_of(one.when),
+            "message": reason_of(one.message),
+            "source": _source(one.source),
+        }
+        for one in cautions()
+    ]
     return render(request, "library/rules.html", {"kinds": KINDS.values(), "tables": tables, "cautions": told})
+
+
+def _source(text: str) -> str:
+    """Where a number comes from, for people at the machine: the trade's start values, or our own."""
+    return "trade" if text.startswith("handbook") else text
 
 
 def _kind(key: str) -> Any:
