@@ -195,3 +195,15 @@ def test_the_sheet_of_keys(page, job):
     page.get_by_role("button", name="Keys").click()
     page.get_by_role("button", name="Close").click()
     expect(page.get_by_role("dialog", name="Keys")).to_be_hidden()
+
+
+def test_text_is_set(page, job):
+    board(page, job)
+    page.locator("#letters").fill("TIDE")
+    page.locator('[name="letter_arch"]').fill("8")
+    page.get_by_role("button", name="Set text").click()
+    expect(page.locator("#shapes path")).to_have_count(5)
+    expect(page.locator("#chosen-title")).to_have_text("4 shapes")
+    page.keyboard.press("3")
+    expect(page.locator("#stack")).to_contain_text("Trim")
+    assert page.faults == []

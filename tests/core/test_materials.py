@@ -194,6 +194,11 @@ def test_threads_by_nearness():
     assert far == sorted(far) and len(near) == len(LIBRARY.threads)
 
 
+def test_new_pieces_take_everyday_cloths_in_turn():
+    taken = [piece.cloth for piece in bring_in(Job(), art(30), "applique").pieces]
+    assert taken[:2] == ["sail_red", "deck_cream"] and "seal_plush" not in taken and "tide_stripe" not in taken
+
+
 def test_the_briefs_thread_is_for_new_pieces():
     job = bring_in(Job(brief=change(brief_for("fleece"), thread="161")), art(2), "applique")
     assert {piece.thread for piece in job.pieces} == {"161"}

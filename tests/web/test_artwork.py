@@ -16,6 +16,15 @@ def names(job):
     return [shape.name for shape in job.head.read().shapes]
 
 
+TEXT = {
+    "text": "TIDE",
+    "typeface": "rubik",
+    "letter_height": "20",
+    "letter_spacing": "1",
+    "fit_width": "0",
+    "letter_arch": "6",
+    "as": "letters",
+}
 GOOD = {
     "draw": {"basic": "star", "points": "7", "diameter": "2 in", "inner": "40"},
     "offset": {"distance": "4", "corners": "sharp", "close": "0", "calm": "1.5"},
@@ -33,6 +42,7 @@ GOOD = {
     "smooth": {"amount": "2"},
     "pen": {"outline": "0 0,30 0 c,30 30,0 30 c"},
     "duplicate": {},
+    "text": TEXT,
     "move-points": {"points": ["0.1"], "dx": "2", "dy": "-1 mm", "reach": "4"},
     "add-point": {"x": "3 mm", "y": "25"},
     "remove-points": {"points": ["1.1"]},
@@ -88,6 +98,12 @@ def test_what_is_made_is_chosen_after(signed_in, job):
         ("repeat", {"columns": "20", "rows": "20", "gap": "1"}, "20 × 20 repeats are too many"),
         ("simplify", {"tolerance": "40"}, "Tolerance 40 is out of bounds"),
         ("fly", {}, "no edit of shapes"),
+        ("text", {**TEXT, "text": " "}, "Type 1 to 60 letters"),
+        ("text", {**TEXT, "text": "A" * 61}, "Type 1 to 60 letters"),
+        ("text", {**TEXT, "text": "潮"}, "has no letter"),
+        ("text", {**TEXT, "typeface": "sans"}, "no typeface"),
+        ("text", {**TEXT, "letter_height": "4"}, "fall under a millimetre: use 6.2 mm or more"),
+        ("text", {**TEXT, "letter_arch": "nan"}, "Arch cannot be &#x27;nan&#x27;"),
         ("pen", {"outline": "0 0,30 0"}, "at least three points"),
         ("pen", {"outline": "0 0,30 x,4 4"}, "cannot be read"),
         ("pen", {"outline": "0 0,nan 0,4 4"}, "not a finite number"),

@@ -14,6 +14,7 @@ from velamen.core.job import NEAREST, Job, Piece, Shape, change
 from velamen.core.materials.colour import nearest_thread
 from velamen.core.materials.hoops import hoop_for
 from velamen.core.materials.library import Library
+from velamen.core.materials.records import Cloth
 from velamen.core.setting import Plain
 
 MAX_PIECES = 200
@@ -60,7 +61,7 @@ def with_region(
     nth = _first_free([shape.id for shape in job.shapes] + [piece.id for piece in job.pieces])
     rings = [[(x, y) for x, y in ring] for ring in rings_of(region)]
     if like is None:
-        palette = [cloth for cloth in job.library.cloths.values() if cloth.print == "plain"]
+        palette = _everyday(job.library)
         cloth = palette[len(job.pieces) % len(palette)]
         thread = job.brief.thread
         if thread == NEAREST:
@@ -71,6 +72,12 @@ def with_region(
     pieces.insert(len(pieces) if at is None else at, piece)
     shapes = [*job.shapes, Shape(f"s{nth}", name, rings)]
     return change(job, shapes=shapes, pieces=pieces)  # type: ignore[no-any-return]
+
+
+def _everyday(library: Library) -> list[Cloth]:
+    """Plain cloths without pile; all of them where a library has none such."""
+    every = list(library.cloths.values())
+    return [one for one in every if one.print == "plain" and library.like(one).pile == 0.0] or every
 
 
 def fitting_hoop(artwork: Artwork, library: Library, margin: float = 6.0) -> str | None:

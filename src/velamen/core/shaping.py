@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from shapely import Polygon
 
 from velamen.core.artwork.basic import BASICS
+from velamen.core.artwork.lettering import TYPEFACES, lettering, smallest_height, word
 from velamen.core.bring_in import MAX_PIECES, with_region
 from velamen.core.errors import BadInput
 from velamen.core.geometry import combine
@@ -59,6 +60,28 @@ def draw_outline(job: Job, region: Polygon, cut_out_of: str = "") -> Job:
     if sum(part.area for part in left) > region_of(shape).area - 0.5:
         raise BadInput(f"The outline does not lie on {shape.name!r}: draw the cut-out inside it.")
     return _replaced(job, [shape], left)
+
+
+def draw_text(
+    job: Job, text: str, typeface: str, height: float, spacing: float, width: float, arch: float, joined: bool
+) -> Job:
+    """The job with typed text as shapes of one cloth: one a letter, or joined where letters touch."""
+    least = smallest_height(typeface)
+    if height < least:
+        raise BadInput(
+            f"At {height:g} mm the strokes of {TYPEFACES[typeface].split(',')[0]} fall under a millimetre: "
+            f"use {least:g} mm or more, or a bolder typeface."
+        )
+    letters = lettering(text, typeface, height, spacing, width, arch)
+    if joined:
+        parts = [(" ".join(text.split())[:40], region) for region in reversed(word(letters))]
+    else:
+        parts = [(letter.text, region) for letter in letters for region in letter.regions]
+    like = None
+    for name, region in parts:
+        job = with_region(job, _free_name(job, name), region, like=like)
+        like = job.pieces[-1]
+    return job
 
 
 def combined(job: Job, ids: Sequence[str], how: str) -> Job:

@@ -11,6 +11,7 @@ from django.http import QueryDict
 from velamen.core import reshaping, shaping
 from velamen.core.artwork import pen
 from velamen.core.artwork.basic import BASICS
+from velamen.core.artwork.lettering import TYPEFACES
 from velamen.core.errors import BadInput
 from velamen.core.geometry import combine
 from velamen.core.job import Job
@@ -32,6 +33,11 @@ NUMBERS = {
         Setting("gap", "Gap", "Repeat", "Between neighbours.", low=-50, high=200),
         Setting("count", "Copies", "Repeat", "Round the circle, with the first.", unit="", low=2, high=72, step=1),
         Setting("radius", "Radius", "Repeat", "From the shape to the middle of the circle.", low=1, high=300),
+        Setting("letter_height", "Height", "Lettering", "Of the capitals.", low=3, high=300),
+        Setting("letter_spacing", "Spacing", "Lettering", "More between letters, or less.", low=-20, high=60),
+        Setting("fit_width", "Fit to width", "Lettering", "Of the longest line; 0 as it comes.", low=0, high=600),
+        Setting("letter_arch", "Arch", "Lettering", "Middle above the ends, below where negative.",
+                low=-150, high=150),
         Setting("reach", "Reach", "Points", "How far the outline follows on either side.", low=0, high=100),
         Setting("amount", "Smooth over", "Mend", "Either way along the outline.", low=0.5, high=30),
         Setting("below", "Holes under", "Mend", "Smaller holes are filled.", unit="mm²", low=0.1, high=100000),
@@ -110,6 +116,12 @@ def _points(asked: Asked) -> list[tuple[int, int]]:
     return found
 
 
+def _text(job: Job, ids: list[str], asked: Asked) -> Job:
+    text, typeface, joined = asked.text("text")[:400], asked.text("typeface"), asked.text("as") == "word"
+    numbers = [asked.number(key) for key in ("letter_height", "letter_spacing", "fit_width", "letter_arch")]
+    return shaping.draw_text(job, text, typeface, *numbers, joined)
+
+
 def _pen(job: Job, ids: list[str], asked: Asked) -> Job:
     """An outline out of the pen's points: "x y c" a point, c for a curve; a stroke has none."""
     try:
@@ -157,6 +169,7 @@ EDITS: Mapping[str, tuple[str, Edit]] = {
     "draw": ("Shape drawn", lambda job, ids, asked: shaping.draw_basic(job, asked.text("basic"), {
         one.key: asked.text(one.key) for one in BASICS[asked.text("basic")].settings if asked.text(one.key)
     } if asked.text("basic") in BASICS else {})),
+    "text": ("Text drawn", _text),
     "pen": ("Outline drawn", _pen),
     "duplicate": ("Duplicated", lambda job, ids, asked: shaping.duplicated(job, ids)),
     "combine": ("Shapes combined", lambda job, ids, asked: shaping.combined(job, ids, asked.text("how"))),
@@ -223,6 +236,7 @@ def shapes_context(document: Job, chosen: list[str]) -> dict[str, Any]:
         "rows_top": rows[::-1],
         "basics": [_basic(one) for one in BASICS.values()],
         "numbers": NUMBERS,
+        "typefaces": TYPEFACES,
     }
 
 
