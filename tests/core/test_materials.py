@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+import shapely
 
 from velamen.core.artwork.svg import read_svg
 from velamen.core.bring_in import MAX_PIECES, bring_in, fitting_hoop
@@ -202,3 +203,11 @@ def test_new_pieces_take_everyday_cloths_in_turn():
 def test_the_briefs_thread_is_for_new_pieces():
     job = bring_in(Job(brief=change(brief_for("fleece"), thread="161")), art(2), "applique")
     assert {piece.thread for piece in job.pieces} == {"161"}
+
+
+@pytest.mark.parametrize("key", sorted(shipped_rows()["hoops"]))
+def test_overshoot_is_the_distance_from_the_field(key):
+    hoop = LIBRARY.hoops[key]
+    points = np.random.default_rng(8).uniform(-220, 220, (3000, 2))
+    wanted = [field(hoop).distance(shapely.Point(point)) for point in points]
+    assert overshoot(hoop, points) == pytest.approx(np.array(wanted), abs=1e-9)

@@ -38,8 +38,23 @@ def field(hoop: Hoop) -> Polygon:
 
 
 def overshoot(hoop: Hoop, points: Array) -> Array:
-    """How far each point (n, 2) lies outside a sewing field, in mm, 0 inside: (n,)."""
-    return np.asarray(shapely.distance(shapely.points(points), field(hoop)))
+    """How far each point (n, 2) lies outside a sewing field, in mm, 0 inside: (n,).
+
+    Only points off the largest box inside the field are measured against its outline.
+    """
+    over = np.zeros(len(points))
+    x, y = _inside_box(hoop)
+    far = np.flatnonzero((np.abs(points[:, 0]) > x) | (points[:, 1] < -hoop.height / 2) | (points[:, 1] > y))
+    if hoop.shape == "round":
+        far = np.flatnonzero(np.hypot(points[:, 0], points[:, 1]) > 0.99 * hoop.width / 2)
+    over[far] = shapely.distance(shapely.points(points[far]), field(hoop))
+    return over
+
+
+def _inside_box(hoop: Hoop) -> tuple[float, float]:
+    """Half the width, and how far down, of a box that lies in a rectangular or cap field."""
+    rise = hoop.curve if hoop.shape == "cap" else 0.0
+    return hoop.width / 2, hoop.height / 2 - min(rise, 0.9 * hoop.height)
 
 
 def holds(hoop: Hoop, width: float, height: float) -> bool:
