@@ -64,6 +64,10 @@ def test_an_arc_lifts_the_middle_and_turns_the_ends(arch):
         assert area[0] == pytest.approx(area[1], rel=0.2)
 
 
+def test_an_arch_too_flat_to_see_is_none():
+    assert (bounds(lettering("TIDE", "rubik", 15.0, arch=1e-300)) == bounds(lettering("TIDE", "rubik", 15.0))).all()
+
+
 def test_a_word_is_joined_where_it_touches_or_nearly_does():
     script = lettering("tide", "pacifico", 20.0)
     assert len(word(script)) < sum(len(one.regions) for one in script)

@@ -46,6 +46,7 @@ def test_basic_shapes_have_their_numbers_and_can_be_sewn(kind):
         ("polygon", {"sides": "4", "diameter": "20"}, 200),
         ("ring", {"diameter": "50", "hole": "30"}, np.pi * (625 - 225)),
         ("banner", {"width": "80", "height": "20", "arch": "0"}, 1600),
+        ("banner", {"width": "80", "height": "20", "arch": "1e-300"}, 1600),
     ],
 )
 def test_areas_of_basic_shapes(kind, typed, area):

@@ -121,7 +121,7 @@ def _ring(get: Numbers) -> Polygon:
 def _banner(get: Numbers) -> Polygon:
     """A band of even height bent so that its middle stands `arch` mm above its ends."""
     width, height, rise = get["width"], get["height"], get["arch"]
-    if rise <= 0:
+    if rise < CHORD:
         return shapely.box(-width / 2, -height / 2, width / 2, height / 2)
     radius = (width**2 / 4 + rise**2) / (2 * rise)
     if height / 2 >= radius:

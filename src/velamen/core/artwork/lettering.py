@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from shapely import Polygon
 
 from velamen.core.artwork.fill import regions_of_fill
-from velamen.core.artwork.flatten import flatten_cubic, flatten_quadratic
+from velamen.core.artwork.flatten import TOLERANCE, flatten_cubic, flatten_quadratic
 from velamen.core.errors import BadInput
 from velamen.core.geometry.combine import union
 from velamen.core.geometry.region import clean_ring
@@ -186,7 +186,7 @@ def _row(font: _Font, line: str, scale: float, spacing: float) -> _Row:
 
 def _bend(region: Polygon, squeeze: float, width: float, arch: float, drop: float) -> Polygon:
     """A letter at its place on its line, straight or along an arc; its upright stays upright to the arc."""
-    if arch == 0.0:
+    if abs(arch) < TOLERANCE:
         return shapely.transform(region, lambda points: points * np.array([squeeze, 1.0]) + np.array([0.0, drop]))
     chord = width * squeeze
     rise = float(np.clip(arch, -chord / 2, chord / 2))
