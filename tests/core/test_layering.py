@@ -18,15 +18,15 @@ from velamen.core.constructions.base import HandStep, Pass
 from velamen.core.layering import Lay, Layer, Remove, Sew, Trim, beneath, lying, parted, worst
 from velamen.core.matched import matched_job
 
-TOWEL = Layer("base", "terry", "terry towel", 2.2, 4.0, "low", 0.40, 0.40, 0.42, "double_zigzag")
+TOWEL = Layer("base", "terry", "terry towel", 2.2, 4.0, "low", 0.40, 0.40, "double_zigzag")
 FILM = Layer("topping", "film", "film", 0.05)
-COTTON = Layer("cloth", "red", "red cotton", 0.3, 0.0, "none", 0.15, 0.40, 0.42, "centre_run", owner="p1")
+COTTON = Layer("cloth", "red", "red cotton", 0.3, 0.0, "none", 0.15, 0.40, "centre_run", owner="p1")
 FOAM = Layer("foam", "foam_2", "foam", 2.0, owner="p1")
 
 
 def cotton(region, owner="p1", key="red"):
     return Layer(
-        "cloth", key, f"{key} cotton", 0.3, 0.0, "none", 0.15, 0.40, 0.42, "centre_run", owner=owner, region=region
+        "cloth", key, f"{key} cotton", 0.3, 0.0, "none", 0.15, 0.40, "centre_run", owner=owner, region=region
     )
 
 

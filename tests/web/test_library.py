@@ -155,3 +155,9 @@ def test_the_rule_table_has_every_rule(signed_in):
         page.count("<tr>") == len(rules().rules) + len(cautions()) + len({rule.group for rule in rules().rules}) + 1
     )
     assert "two layers of stabilizer hold it" in page and "{" not in page.split("<main")[1].split("</main>")[0]
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_a_shelf_costs_the_same_queries_however_long(signed_in, kind, django_assert_max_num_queries):
+    with django_assert_max_num_queries(7):
+        signed_in.get(reverse("library", args=[kind]))

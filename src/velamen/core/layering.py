@@ -42,7 +42,6 @@ class Layer(Struct, frozen=True):
     stretch: str = "none"
     pull: float = 0.0
     satin_spacing: float = 0.40
-    fill_spacing: float = 0.40
     underlay: str = "none"
     marks: str = "none"
     owner: str = ""
@@ -52,7 +51,7 @@ class Layer(Struct, frozen=True):
         """The same material lying in a region, laid by a piece."""
         return Layer(
             self.kind, self.key, self.name, self.thickness, self.pile, self.stretch, self.pull,
-            self.satin_spacing, self.fill_spacing, self.underlay, self.marks, owner, region,
+            self.satin_spacing, self.underlay, self.marks, owner, region,
         )  # fmt: skip
 
 
@@ -130,12 +129,15 @@ def lying(events: Sequence[Event], position: int) -> tuple[Layer, ...]:
     return tuple(layers)
 
 
-def beneath(events: Sequence[Event], position: int, footprint: Area) -> tuple[Under, ...]:
+def beneath(
+    events: Sequence[Event], position: int, footprint: Area, below: tuple[Layer, ...] = ()
+) -> tuple[Under, ...]:
     """What lies under an area after the first `position` events, largest share first.
 
-    Shares are of the footprint's area and add up to 1; an empty footprint gives nothing.
+    below: layers that lie there before the first event. Shares are of the footprint's area
+    and add up to 1; an empty footprint gives nothing.
     """
-    return parted(lying(events, position), footprint)
+    return parted((*below, *lying(events, position)), footprint)
 
 
 def parted(layers: Sequence[Layer], footprint: Area) -> tuple[Under, ...]:

@@ -12,12 +12,13 @@ import shapely
 from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core import layering
 from velamen.core.constructions import construction
 from velamen.core.constructions.base import Construction, Work
 from velamen.core.errors import BadInput
 from velamen.core.geometry.region import forget_bands, region_from_rings
 from velamen.core.job import Brief, Job, Piece, Shape
-from velamen.core.layering import Area, Layer, Sew, forget_shares, lying, parted, worst
+from velamen.core.layering import Area, Layer, Sew, forget_shares, lying, worst
 from velamen.core.matching.engine import match, rules
 from velamen.core.matching.value import Values
 from velamen.core.materials.library import Library, pick
@@ -96,7 +97,7 @@ def base_layer(base: Base) -> Layer:
     name = base.name.lower() if base.thickness else "the stabilizer alone"
     return Layer(
         "base", base.key, name, base.thickness, base.pile, base.stretch, base.pull,
-        base.satin_spacing, base.fill_spacing, base.underlay, base.marks,
+        base.satin_spacing, base.underlay, base.marks,
     )  # fmt: skip
 
 
@@ -104,7 +105,7 @@ def cloth_layer(cloth: Cloth, like: Base, owner: str) -> Layer:
     """A cloth as a layer of the stack; once laid on something it stretches no more than that."""
     return Layer(
         "cloth", cloth.key, cloth.name.lower(), like.thickness, like.pile, "none", like.pull,
-        like.satin_spacing, like.fill_spacing, like.underlay, "none", owner,
+        like.satin_spacing, like.underlay, "none", owner,
     )  # fmt: skip
 
 
@@ -136,7 +137,7 @@ def brief_traits(brief: Brief, library: Library) -> dict[str, Plain]:
     base, sheet = library.bases[brief.base], library.stabilizers[brief.stabilizer]
     topping = library.toppings[brief.topping]
     return {
-        "base": base.key, "base_name": base.name.lower(), "pile": base.pile, "thickness": base.thickness,
+        "base": base.key, "base_name": base.name.lower(), "pile": base.pile,
         "stretch": base.stretch, "weight": base.weight, "marks": base.marks, "may_wet": base.may_wet,
         "takes_heat": base.takes_heat, "base_stabilizer": base.stabilizer,
         "base_stabilizer_removal": library.stabilizers[base.stabilizer].removal,
@@ -194,7 +195,7 @@ def beneath(
     """Traits of what lies under an area when the passes of a role have their turn."""
     events = kind.events(work, known)
     position = next(nth for nth, event in enumerate(events) if isinstance(event, Sew) and event.role == role)
-    return worst(parted((*below, *lying(events, position)), area))
+    return worst(layering.beneath(events, position, area, below))
 
 
 def _plain(values: Values) -> dict[str, Plain]:

@@ -16,6 +16,7 @@ from velamen.core.formats.reference import conditions_of, effect_of, group_title
 from velamen.core.matching.cautions import cautions
 from velamen.core.matching.engine import rules
 from velamen.core.materials.colour import nearest_threads
+from velamen.core.materials.library import Library
 from velamen.core.materials.records import KINDS
 from velamen.web.library import rows
 from velamen.web.library.forms import RowForm, shown
@@ -38,19 +39,20 @@ def listing(request: HttpRequest, kind: str = "bases") -> HttpResponse:
     """All rows of one kind; threads by nearness to a colour when one is given."""
     chosen = _kind(kind)
     found = rows.listed(request.shop, chosen)
+    library = rows.shop_library(request.shop)
     near = request.GET.get("near", "").lower()
     if kind == "threads" and re.fullmatch("#[0-9a-f]{6}", near):
         by_key = {one["key"]: one for one in found}
         found = [
             by_key[thread.key] | {"far": far}
-            for thread, far in nearest_threads(near, rows.shop_library(request.shop))
+            for thread, far in nearest_threads(near, library)
         ]  # fmt: skip
     else:
         near = ""
     settings = {one.key: one for one in chosen.settings}
     columns = [settings[key] for key in FIGURES[kind]]
     for one in found:
-        one["figures"] = [_figure(setting, one["row"], request) for setting in columns]
+        one["figures"] = [_figure(setting, one["row"], library) for setting in columns]
     context = {"kinds": KINDS.values(), "kind": chosen, "rows": found, "columns": columns, "near": near}
     return render(request, "library/list.html", context)
 
@@ -163,8 +165,8 @@ def _kind(key: str) -> Any:
     return rows.kind_of(key)
 
 
-def _figure(setting: Any, row: Any, request: HttpRequest) -> str:
+def _figure(setting: Any, row: Any, library: Library) -> str:
     value = getattr(row, setting.key)
     if setting.key == "like":
-        return rows.shop_library(request.shop).bases[value].name
+        return library.bases[value].name
     return f"{setting.show(value)} {setting.unit}".strip()
