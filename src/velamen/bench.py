@@ -13,10 +13,11 @@ from shapely import Polygon
 
 from velamen.core.building import build_job, forget
 from velamen.core.geometry.region import rings_of
-from velamen.core.job import Job, Piece, Shape, brief_for, change
+from velamen.core.job import Job, Piece, brief_for, change
 from velamen.core.matched import forget_layers, matched_job
 from velamen.core.materials.library import shipped
 from velamen.core.sequencing.plan import plan_of
+from velamen.core.shape import Shape
 
 ROUNDS = 5
 WIDTH, SHARE, SPACING = 3.0, 0.6, 0.4

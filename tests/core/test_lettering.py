@@ -8,6 +8,7 @@ from velamen.core import shaping
 from velamen.core.artwork.lettering import TYPEFACES, lettering, smallest_height, word
 from velamen.core.errors import BadInput
 from velamen.core.job import Job, check_job
+from velamen.core.shape import Text
 
 
 def bounds(letters):
@@ -95,13 +96,11 @@ def test_what_cannot_be_set_is_told():
     ):
         with pytest.raises(BadInput, match=words):
             lettering(text, "fredoka", 20.0)
-    with pytest.raises(BadInput, match=r"use 13\.9 mm or more"):
-        shaping.draw_text(Job(), "TIDE", "courgette", 8.0, 0.0, 0.0, 0.0, False)
 
 
 def test_text_becomes_pieces():
-    letters = shaping.draw_text(Job(), "Bä B", "fredoka", 30.0, 0.0, 0.0, 0.0, False)
+    letters = shaping.draw_text(Job(), Text("", "Bä B", "fredoka", 30.0))
     assert [shape.name for shape in letters.shapes] == ["B", "ä", "ä 2", "ä 3", "B 2"] and check_job(letters)
     assert len({piece.cloth for piece in letters.pieces}) == 1
-    joined = shaping.draw_text(Job(), "tide", "pacifico", 30.0, 0.0, 0.0, 0.0, True)
+    joined = shaping.draw_text(Job(), Text("", "tide", "pacifico", 30.0, joined=True))
     assert joined.shapes[0].name.startswith("tide") and len(joined.shapes) < 6

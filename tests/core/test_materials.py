@@ -103,8 +103,9 @@ def test_artwork_becomes_pieces_in_document_order():
     more = bring_in(job, art(2), "applique")
     assert [piece.id for piece in more.pieces] == ["p1", "p2", "p3", "p4", "p5"]
     assert more.pieces[:3] == job.pieces
+    many = bring_in(bring_in(Job(), art(200), "applique"), art(200), "applique")
     with pytest.raises(BadInput, match=f"at most {MAX_PIECES}"):
-        bring_in(Job(), art(MAX_PIECES + 1), "applique")
+        bring_in(many, art(MAX_PIECES - 399), "applique")
     assert fitting_hoop(art(3), LIBRARY) == "h100x100" and fitting_hoop(art(60), LIBRARY) is None
 
 

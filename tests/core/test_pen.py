@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from shapely import Point, box
 
 from core.jobs import job_of
-from velamen.core import shaping
+from velamen.core import arranging, shaping
 from velamen.core.artwork.pen import freehand, outline_through
 from velamen.core.errors import BadInput
 from velamen.core.matched import region_of
@@ -16,15 +16,15 @@ SQUARE = np.array([[0.0, 0], [40, 0], [40, 40], [0, 40]])
 
 
 def test_corners_stay_and_curve_points_bend_only_their_own_stretches():
-    assert outline_through(SQUARE, [False] * 4).equals(box(0, 0, 40, 40))
-    one = outline_through(SQUARE, [True, False, False, False])
+    assert outline_through(SQUARE, [False] * 4)[0].equals(box(0, 0, 40, 40))
+    one, _ = outline_through(SQUARE, [True, False, False, False])
     assert one.contains(box(10, 10, 39, 39)) and one.covers(Point(40, 20)) and one.covers(Point(20, 40))
     assert one.area > 1600  # bulging out beside the curve point
 
 
 def test_points_on_a_circle_make_nearly_one():
     turn = np.linspace(0, 2 * np.pi, 12, endpoint=False)
-    disc = outline_through(20 * np.stack([np.cos(turn), np.sin(turn)], axis=1), [True] * 12)
+    disc, nodes = outline_through(20 * np.stack([np.cos(turn), np.sin(turn)], axis=1), [True] * 12)
     radius = np.linalg.norm(np.asarray(disc.exterior.coords), axis=1)
     assert abs(radius - 20).max() < 0.1 and disc.area == pytest.approx(np.pi * 400, rel=0.005)
 
@@ -32,7 +32,7 @@ def test_points_on_a_circle_make_nearly_one():
 def test_a_shaky_stroke_becomes_a_calm_outline():
     turn = np.linspace(0, 1.97 * np.pi, 260)
     shake = np.random.default_rng(2).normal(0, 0.15, (260, 2))
-    region = freehand(25 * np.stack([np.cos(turn), np.sin(turn)], axis=1) + shake, 0.8)
+    region, _ = freehand(25 * np.stack([np.cos(turn), np.sin(turn)], axis=1) + shake, 0.8)
     assert region.area == pytest.approx(np.pi * 625, rel=0.03) and region.length < 1.05 * 2 * np.pi * 25
 
 
@@ -57,7 +57,7 @@ def test_what_cannot_be_closed_is_told(points, words):
 def test_any_clicks_make_a_sound_shape_or_a_sentence(clicks):
     points = np.array([(x, y) for x, y, _ in clicks])
     try:
-        region = outline_through(points, [curve for *_, curve in clicks])
+        region, _ = outline_through(points, [curve for *_, curve in clicks])
     except BadInput:
         return
     assert region.is_valid and region.area >= 4.0
@@ -65,8 +65,8 @@ def test_any_clicks_make_a_sound_shape_or_a_sentence(clicks):
 
 def test_a_cut_out_is_drawn_into_a_shape():
     job = job_of(box(0, 0, 60, 60))
-    cut = shaping.draw_outline(job, outline_through(SQUARE + 10, [False] * 4), "s1")
+    cut = shaping.draw_outline(job, *outline_through(SQUARE + 10, [False] * 4), "s1")
     assert len(cut.shapes) == 1 and region_of(cut.shapes[0]).area == pytest.approx(2000)
-    assert len(shaping.draw_outline(job, outline_through(SQUARE, [False] * 4)).shapes) == 2
-    twice = shaping.duplicated(cut, ["s1"])
+    assert len(shaping.draw_outline(job, *outline_through(SQUARE, [False] * 4)).shapes) == 2
+    twice = arranging.duplicated(cut, ["s1"])
     assert region_of(twice.shapes[1]).area == pytest.approx(2000) and twice.shapes[1].name == "shape 2"

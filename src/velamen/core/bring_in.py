@@ -2,22 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
+import numpy as np
+from numpy.typing import NDArray
 from shapely import Polygon
 
 from velamen.core.artwork.svg import Artwork
 from velamen.core.constructions import construction
 from velamen.core.errors import BadInput
-from velamen.core.geometry.region import rings_of
-from velamen.core.job import NEAREST, Job, Piece, Shape, change
+from velamen.core.geometry.region import boundaries
+from velamen.core.job import NEAREST, Job, Piece, change
 from velamen.core.materials.colour import nearest_thread
 from velamen.core.materials.hoops import hoop_for
 from velamen.core.materials.library import Library
 from velamen.core.materials.records import Cloth
 from velamen.core.setting import Plain
+from velamen.core.shape import Shape, reshaped
 
-MAX_PIECES = 200
+Array = NDArray[np.float64]
+
+MAX_PIECES = 500
 
 
 def bring_in(job: Job, artwork: Artwork, construct: str, own: Mapping[str, Plain] | None = None) -> Job:
@@ -50,16 +55,18 @@ def with_region(
     like: Piece | None = None,
     construct: str = "applique",
     own: Mapping[str, Plain] | None = None,
+    nodes: Sequence[Array] = (),
 ) -> Job:
     """The job with a shape and a piece more, on top of the stack or at a place in it.
 
     like: a piece whose construction, cloth, thread and own values the new one has; without
-    one it gets the next plain cloth and the brief's thread.
+    one it gets the next plain cloth and the brief's thread. nodes: the curves the region comes
+    from, a list for each of its outlines.
     """
     if len(job.pieces) >= MAX_PIECES:
         raise BadInput(f"The job has {len(job.pieces)} pieces: at most {MAX_PIECES} fit into one.")
     nth = _first_free([shape.id for shape in job.shapes] + [piece.id for piece in job.pieces])
-    rings = [[(x, y) for x, y in ring] for ring in rings_of(region)]
+    shape = reshaped(Shape(f"s{nth}", name, []), boundaries(region), nodes)
     if like is None:
         palette = _everyday(job.library)
         cloth = palette[len(job.pieces) % len(palette)]
@@ -70,8 +77,7 @@ def with_region(
     piece = change(like, id=f"p{nth}", name=name, shape=f"s{nth}")
     pieces = list(job.pieces)
     pieces.insert(len(pieces) if at is None else at, piece)
-    shapes = [*job.shapes, Shape(f"s{nth}", name, rings)]
-    return change(job, shapes=shapes, pieces=pieces)  # type: ignore[no-any-return]
+    return change(job, shapes=[*job.shapes, shape], pieces=pieces)  # type: ignore[no-any-return]
 
 
 def _everyday(library: Library) -> list[Cloth]:
@@ -89,3 +95,20 @@ def fitting_hoop(artwork: Artwork, library: Library, margin: float = 6.0) -> str
 
 def _first_free(ids: list[str]) -> int:
     return 1 + max((int(one[1:]) for one in ids if one[1:].isdecimal()), default=0)
+
+
+def with_line(job: Job, line: Shape) -> Job:
+    """The job with an open line more, under an id and name of its own."""
+    if len(job.shapes) >= 2 * MAX_PIECES:
+        raise BadInput(f"The job has {len(job.shapes)} shapes: at most {2 * MAX_PIECES} fit into one.")
+    nth = _first_free([shape.id for shape in job.shapes] + [piece.id for piece in job.pieces])
+    return change(job, shapes=[*job.shapes, change(line, id=f"s{nth}", name=free_name(job, line.name))])  # type: ignore[no-any-return]
+
+
+def free_name(job: Job, name: str) -> str:
+    """A name for a shape that no other shape of the job has."""
+    known = {shape.name for shape in job.shapes}
+    stem = name.rstrip("0123456789").rstrip() or name
+    return name if name not in known else next(
+        one for one in (f"{stem} {nth}" for nth in range(2, len(known) + 3)) if one not in known
+    )  # fmt: skip

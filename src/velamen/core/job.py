@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 import msgspec
@@ -11,6 +10,7 @@ from msgspec import Struct
 from velamen.core.errors import BadInput
 from velamen.core.materials.library import Library, differing, library_with, pick, shipped
 from velamen.core.setting import Plain
+from velamen.core.shape import Backdrop, Maker, Shape, check_makers, check_shape
 
 FORMAT = 1
 LAYERS = 4  # of stabilizer, at most
@@ -39,14 +39,6 @@ class Brief(Struct, frozen=True, forbid_unknown_fields=True):
     width: float = 0.0
 
 
-class Shape(Struct, frozen=True, forbid_unknown_fields=True):
-    """Geometry: rings in mm, the outer one first, y down, origin in the sewing field's centre."""
-
-    id: str
-    name: str
-    rings: list[list[tuple[float, float]]]
-
-
 class Piece(Struct, frozen=True, forbid_unknown_fields=True):
     """A shape with a construction. own: values typed by the user, by setting key."""
 
@@ -63,7 +55,8 @@ class Job(Struct, frozen=True, forbid_unknown_fields=True):
     """A piece of work. pieces: in stack order, first sewn first.
 
     materials: rows of the shop's own library that the job uses, by kind and key, as they
-    were when they were chosen; all other keys mean the shipped rows.
+    were when they were chosen; all other keys mean the shipped rows. makers: texts and outlines
+    that keep shapes alive; backdrop: a picture to trace from.
     """
 
     velamen_job: int = FORMAT
@@ -72,6 +65,8 @@ class Job(Struct, frozen=True, forbid_unknown_fields=True):
     shapes: list[Shape] = []
     pieces: list[Piece] = []
     materials: dict[str, dict[str, dict[str, Plain]]] = {}
+    makers: list[Maker] = []
+    backdrop: Backdrop | None = None
 
     @property
     def library(self) -> Library:
@@ -170,10 +165,14 @@ def check_job(job: Job) -> Job:
         if twice is not None:
             raise BadInput(f"The job has two {kind}s with the id {twice!r}: give each its own.")
     for shape in job.shapes:
-        _check_rings(shape)
+        check_shape(shape)
+    check_makers(job.makers, job.shapes)
+    lines = {shape.id for shape in job.shapes if shape.open}
     for piece in job.pieces:
         if piece.shape not in shapes:
             raise BadInput(f"Piece {piece.name!r} refers to the shape {piece.shape!r}, which is not in the job.")
+        if piece.shape in lines:
+            raise BadInput(f"Piece {piece.name!r} lies on an open line, which has no area to cover.")
     return job
 
 
@@ -192,10 +191,3 @@ def check_brief(brief: Brief, library: Library) -> Brief:
     if not 0 <= brief.width <= WIDEST:
         raise BadInput(f"A finished width of {brief.width:g} mm is out of range: use 0 to {WIDEST:g}.")
     return brief
-
-
-def _check_rings(shape: Shape) -> None:
-    if not shape.rings or any(len(ring) < 3 for ring in shape.rings):
-        raise BadInput(f"Shape {shape.name!r} has a ring of fewer than three points.")
-    if not all(math.isfinite(x) and math.isfinite(y) for ring in shape.rings for x, y in ring):
-        raise BadInput(f"Shape {shape.name!r} has a point that is not a finite number.")

@@ -17,7 +17,7 @@ from velamen.core.constructions import construction
 from velamen.core.constructions.base import Construction, Work
 from velamen.core.errors import BadInput
 from velamen.core.geometry.region import forget_bands, region_from_rings
-from velamen.core.job import Brief, Job, Piece, Shape
+from velamen.core.job import Brief, Job, Piece
 from velamen.core.layering import Area, Layer, Sew, forget_shares, lying, worst
 from velamen.core.matching.engine import match, rules
 from velamen.core.matching.value import Values
@@ -25,6 +25,7 @@ from velamen.core.materials.library import Library, pick
 from velamen.core.materials.records import Base, Cloth, Foam
 from velamen.core.same import Same
 from velamen.core.setting import Plain, Setting
+from velamen.core.shape import Shape
 
 NEAR = 20.0  # mm round a piece in which earlier cloths may lie under its passes
 
@@ -212,19 +213,18 @@ def _near(bounds: NDArray[np.float64]) -> list[list[int]]:
 
 @lru_cache(maxsize=1024)
 def _region_of(shape: Same[Shape]) -> Polygon:
-    return _region(msgspec.json.encode(shape.it))
+    return _region(shape.it.name, msgspec.json.encode(shape.it.rings))
 
 
 @lru_cache(maxsize=1024)
-def _region(shape_json: bytes) -> Polygon:
-    shape = msgspec.json.decode(shape_json, type=Shape)
-    region = region_from_rings([[list(point) for point in ring] for ring in shape.rings])
+def _region(name: str, rings_json: bytes) -> Polygon:
+    region = region_from_rings(msgspec.json.decode(rings_json))
     if not region.is_valid:
         region = shapely.make_valid(region, method="structure", keep_collapsed=False)
         if region.geom_type != "Polygon":
-            raise BadInput(f"Shape {shape.name!r} crosses itself: pull the crossing apart first.")
+            raise BadInput(f"Shape {name!r} crosses itself: pull the crossing apart first.")
     if region.area < 0.5:
-        raise BadInput(f"Shape {shape.name!r} encloses {region.area:.2f} mm²: too small to sew.")
+        raise BadInput(f"Shape {name!r} encloses {region.area:.2f} mm²: too small to sew.")
     return region
 
 

@@ -10,9 +10,13 @@ import shapely
 from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core import noding
+from velamen.core.choosing import areas, with_shapes
 from velamen.core.errors import BadInput
 from velamen.core.geometry.region import boundaries
-from velamen.core.job import Job, Shape, change
+from velamen.core.job import Job
+from velamen.core.making import released
+from velamen.core.shape import Shape, reshaped
 
 Array = NDArray[np.float64]
 Point = tuple[int, int]
@@ -30,6 +34,8 @@ def points_moved(job: Job, shape_id: str, points: Sequence[Point], shift: tuple[
     farther they are, so that a curve stays a curve.
     """
     shape = _shape(job, shape_id)
+    if shape.nodes:
+        return noding.nodes_moved(job, shape_id, points, shift)
     rings = [np.array(ring) for ring in shape.rings]
     for ring in {ring for ring, _ in points}:
         chosen = np.array([nth for one, nth in points if one == ring])
@@ -42,6 +48,8 @@ def points_moved(job: Job, shape_id: str, points: Sequence[Point], shift: tuple[
 def point_added(job: Job, shape_id: str, place: tuple[float, float]) -> Job:
     """A point more on the outline, at the place of it nearest to (x, y) mm."""
     shape = _shape(job, shape_id)
+    if shape.nodes:
+        return noding.node_added(job, shape_id, place)
     rings = [np.array(ring) for ring in shape.rings]
     lines = [shapely.linestrings(np.concatenate([ring, ring[:1]])) for ring in rings]
     spot = shapely.Point(place)
@@ -58,6 +66,8 @@ def point_added(job: Job, shape_id: str, place: tuple[float, float]) -> Job:
 def points_removed(job: Job, shape_id: str, points: Sequence[Point]) -> Job:
     """Points taken away; a hole left with fewer than three goes with them."""
     shape = _shape(job, shape_id)
+    if shape.nodes:
+        return noding.nodes_removed(job, shape_id, points)
     rings = []
     for nth, ring in enumerate(np.array(one) for one in shape.rings):
         gone = [point for one, point in points if one == nth and 0 <= point < len(ring)]
@@ -74,6 +84,8 @@ def straightened(job: Job, shape_id: str, points: Sequence[Point]) -> Job:
     if len(points) != 2 or points[0][0] != points[1][0]:
         raise BadInput("Choose two points of one outline to straighten what lies between them.")
     shape = _shape(job, shape_id)
+    if shape.nodes:
+        return noding.stretch_straightened(job, shape_id, points)
     (at, one), (_, other) = sorted(points)
     if not 0 <= at < len(shape.rings) or other >= len(shape.rings[at]):
         raise BadInput("That point is no longer in the shape: reload the page.")
@@ -101,8 +113,12 @@ def hole_removed(job: Job, shape_id: str, ring: int, keep: bool) -> tuple[Job, P
     shape = _shape(job, shape_id)
     if not 1 <= ring < len(shape.rings):
         raise BadInput("That hole is no longer in the shape: reload the page.")
+    hole = Polygon(shape.rings[ring]) if keep else None
+    nodes = [np.array(one) for nth, one in enumerate(shape.nodes) if nth != ring]
+    if nodes:
+        return noding.with_nodes(job, shape, nodes), hole
     rings = [np.array(one) for nth, one in enumerate(shape.rings) if nth != ring]
-    return _with(job, shape, rings), Polygon(shape.rings[ring]) if keep else None
+    return _with(job, shape, rings), hole
 
 
 def _follow(ring: Array, chosen: NDArray[np.int64], reach: float) -> Array:
@@ -187,10 +203,8 @@ def _thin(line: Array) -> Array:
 
 
 def _shape(job: Job, shape_id: str) -> Shape:
-    found = next((shape for shape in job.shapes if shape.id == shape_id), None)
-    if found is None:
-        raise BadInput("That shape is no longer in the job: reload the page.")
-    return found
+    (shape,) = areas(job, [shape_id], size=True)
+    return shape
 
 
 def _with(job: Job, shape: Shape, rings: Sequence[Array]) -> Job:
@@ -198,6 +212,4 @@ def _with(job: Job, shape: Shape, rings: Sequence[Array]) -> Job:
     region = Polygon(rings[0], list(rings[1:]))
     if not region.is_valid:
         raise BadInput(f"{shape.name!r} would cross itself or its cut-outs: move or take less.")
-    plain = [[(round(float(x), 4), round(float(y), 4)) for x, y in ring] for ring in rings]
-    shapes = [Shape(shape.id, shape.name, plain) if one.id == shape.id else one for one in job.shapes]
-    return change(job, shapes=shapes)  # type: ignore[no-any-return]
+    return with_shapes(released(job, [shape.id]), [reshaped(shape, rings)])

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from velamen.core.building import build_job
 from velamen.core.errors import BadInput
-from velamen.core.job import Job, Shape, change
+from velamen.core.job import Job, change
+from velamen.core.making import carried, followed
+from velamen.core.shape import transformed
 
 SMALLEST = 5.0  # mm
 ROUNDS = 3
@@ -40,10 +44,10 @@ def outline_width(job: Job) -> float:
 
 
 def scaled(job: Job, factor: float) -> Job:
-    """The job with every shape scaled about the field's centre."""
-    shapes = [
-        Shape(shape.id, shape.name, [[(round(x * factor, 4), round(y * factor, 4)) for x, y in ring]
-                                     for ring in shape.rings])
-        for shape in job.shapes
-    ]  # fmt: skip
-    return change(job, shapes=shapes)  # type: ignore[no-any-return]
+    """The job with every shape scaled about the field's centre; a die keeps its shape from that."""
+    cut = next((shape for shape in job.shapes if shape.die), None)
+    if cut is not None:
+        raise BadInput(f"{cut.name!r} is cut with a die, so the design keeps its size: free it from the die first.")
+    matrix, ids = np.eye(2) * factor, [shape.id for shape in job.shapes]
+    job = change(job, shapes=[transformed(shape, matrix, np.zeros(2)) for shape in job.shapes])
+    return followed(carried(job, ids, matrix, np.zeros(2)))

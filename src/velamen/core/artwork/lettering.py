@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from importlib.resources import files
@@ -47,14 +48,16 @@ class Letter:
 
 
 def lettering(
-    text: str, typeface: str, height: float, spacing: float = 0.0, width: float = 0.0, arch: float = 0.0
-) -> list[Letter]:
+    text: str, typeface: str, height: float, spacing: float = 0.0, width: float = 0.0, arch: float = 0.0,
+    kerns: Mapping[int, float] | None = None,
+) -> list[Letter]:  # fmt: skip
     """Letters of a text, each with its regions, centred on the origin, y down.
 
     height: mm of the capitals; spacing: mm added between letters, kerning being the
     typeface's own; width: mm that the longest line is fitted to, 0 as it comes; arch: mm by
-    which the middle of a line stands above its ends, 0 for a straight line. Raises BadInput
-    for letters that the typeface lacks.
+    which the middle of a line stands above its ends, 0 for a straight line; kerns: mm more
+    before a letter, by its number among all that are drawn. Raises BadInput for letters that the
+    typeface lacks.
     """
     font = _font(typeface)
     lines = [line.strip() for line in text.replace("\r", "").split("\n") if line.strip()]
@@ -62,7 +65,10 @@ def lettering(
         raise BadInput(f"Type 1 to {LONGEST} letters on at most {LINES} lines.")
     _check(font, typeface, "".join(lines))
     scale = height / font.capitals
-    rows = [_row(font, line, scale, spacing) for line in lines]
+    rows, drawn = [], 0
+    for line in lines:
+        rows.append(_row(font, line, scale, spacing, kerns or {}, drawn))
+        drawn += len(rows[-1].letters)
     longest = max(row.width for row in rows)
     if longest <= 0:
         raise BadInput("The text has no letter that can be drawn.")
@@ -73,6 +79,38 @@ def lettering(
         for letter in row.letters:
             bent = [_bend(one, squeeze, row.width, arch, drop) for one in letter.regions]
             found.append(Letter(letter.text, tuple(bent)))
+    return found
+
+
+def monogram(text: str, typeface: str, height: float) -> list[Letter]:
+    """Three letters filling a circle of `height` mm across, the middle one widest, each cut to the circle.
+
+    Every letter is drawn out to fill its upright band, its top and foot following the circle.
+    """
+    font = _font(typeface)
+    letters = "".join(text.split())
+    if len(letters) != 3:
+        raise BadInput("A monogram has three letters: type three.")
+    _check(font, typeface, letters)
+    radius = height / 2
+    edges = np.array([-0.93, -0.36, -0.32, 0.32, 0.36, 0.93]) * radius
+    found = []
+    for one, left, right in zip(letters, edges[::2], edges[1::2], strict=True):
+        regions = _glyph(font, one, 1.0 / font.capitals)
+        if not regions:
+            raise BadInput(f"{one!r} has nothing to draw in a monogram: take another letter.")
+        low, high = _frame(regions)
+
+        def fill(
+            points: Array, low: Array = low, high: Array = high, left: float = left, right: float = right
+        ) -> Array:
+            share = (points - low) / np.maximum(high - low, 1e-9)
+            x = left + share[:, 0] * (right - left)
+            half = np.sqrt(np.maximum(radius**2 - x**2, 0.0))
+            return np.stack([x, (2.0 * share[:, 1] - 1.0) * half], axis=1)
+
+        fine = [shapely.segmentize(region, 0.02) for region in regions]
+        found.append(Letter(one, tuple(shapely.simplify(shapely.transform(part, fill), 0.01) for part in fine)))
     return found
 
 
@@ -155,12 +193,15 @@ def _check(font: _Font, typeface: str, text: str) -> None:
         )
 
 
-def _row(font: _Font, line: str, scale: float, spacing: float) -> _Row:
-    """One line from its left end, its baseline on 0."""
-    letters, at, last = [], 0.0, ""
+def _row(font: _Font, line: str, scale: float, spacing: float, kerns: Mapping[int, float], first: int) -> _Row:
+    """One line from its left end, its baseline on 0. first: number of its first letter."""
+    letters: list[Letter] = []
+    at, last = 0.0, ""
     for one in line:
         name = font.names.get(ord(one), "space")
-        at += font.kerning.get((last, name), 0) * scale
+        at += font.kerning.get((last, name), 0) * scale + (
+            kerns.get(first + len(letters), 0.0) if one != " " else 0.0
+        )
         regions = [
             shapely.transform(part, lambda points, at=at: points + np.array([at, 0.0]))
             for part in _glyph(font, one, scale)
@@ -214,6 +255,12 @@ def _glyph(font: _Font, one: str, scale: float) -> list[Polygon]:
     drawn.replay(rings)
     cleaned = [clean_ring(np.concatenate(ring)) for ring in rings.rings]
     return regions_of_fill([ring for ring in cleaned if len(ring) > 2], False, one)
+
+
+def _frame(regions: list[Polygon]) -> tuple[Array, Array]:
+    """Lower and upper corner of the box round regions."""
+    bounds = np.array([region.bounds for region in regions])
+    return bounds[:, :2].min(axis=0), bounds[:, 2:].max(axis=0)
 
 
 class _Rings:

@@ -9,9 +9,10 @@ import shapely
 from numpy.typing import NDArray
 from shapely import Polygon
 
-from velamen.core.artwork.flatten import flatten_cubic
 from velamen.core.errors import BadInput
 from velamen.core.geometry.combine import parts_of
+from velamen.core.geometry.curves import flatten_nodes
+from velamen.core.geometry.region import signed_area
 
 Array = NDArray[np.float64]
 
@@ -20,54 +21,85 @@ SMALLEST = 4.0  # mm²
 MOST = 4000  # points
 
 
-def outline_through(points: Array, curved: Sequence[bool]) -> Polygon:
-    """A closed outline through points (n, 2) in mm.
+def outline_through(points: Array, curved: Sequence[bool]) -> tuple[Polygon, list[Array]]:
+    """A closed outline through points (n, 2) in mm: its region, and its curve nodes where it is simple.
 
     curved: whether the outline runs smoothly through each point or has a corner there; a
     stretch bends only at its curved ends. Raises BadInput where no outline comes about.
 
     >>> import numpy as np
     >>> square = np.array([[0.0, 0], [10, 0], [10, 10], [0, 10]])
-    >>> outline_through(square, [False] * 4).area
+    >>> outline_through(square, [False] * 4)[0].area
     100.0
     """
-    points, smooth = _apart(points, np.asarray(curved, dtype=bool))
+    points, smooth = _apart(points, np.asarray(curved, dtype=bool), False)
     if len(points) < 3:
         raise BadInput("An outline needs at least three points that lie apart.")
     if len(points) > MOST:
         raise BadInput(f"The outline has {len(points):,} points: draw it with fewer, at most {MOST:,}.")
+    nodes = nodes_through(points, smooth)
+    ring = flatten_nodes(nodes)
+    region = _region(ring)
+    same = len(region.interiors) == 0 and abs(region.area - Polygon(ring).area) < 1e-6
+    return region, [_turned(nodes)] if same else []
+
+
+def nodes_through(points: Array, smooth: NDArray[np.bool_]) -> Array:
+    """Curve nodes (n, 6) of a closed outline through points: a Catmull-Rom curve at the smooth ones."""
     before, after = np.roll(points, 1, axis=0), np.roll(points, -1, axis=0)
     tangent = np.where(smooth[:, None], (after - before) * TENSION, 0.0)
-    ring = [points[:1]]
-    for nth in range(len(points)):
-        one, other = points[nth], after[nth]
-        if not smooth[nth] and not smooth[(nth + 1) % len(points)]:
-            ring.append(other[None])
-            continue
-        control = np.array([one, one + tangent[nth], other - np.roll(tangent, -1, axis=0)[nth], other])
-        ring.append(flatten_cubic(control))
-    return _region(np.concatenate(ring)[:-1])
+    return np.concatenate([points, points - tangent, points + tangent], axis=1)
 
 
-def freehand(points: Array, calm: float) -> Polygon:
+def open_line(points: Array, curved: Sequence[bool]) -> Array:
+    """An open line (n, 2) through points, smooth at the curved ones. Raises BadInput where it has no length."""
+    points, smooth = _apart(np.asarray(points, dtype=np.float64).reshape(-1, 2), np.asarray(curved, dtype=bool), True)
+    if len(points) < 2:
+        raise BadInput("A line needs at least two points that lie apart.")
+    if len(points) > MOST:
+        raise BadInput(f"The line has {len(points):,} points: draw it with fewer, at most {MOST:,}.")
+    smooth[[0, -1]] = False
+    return flatten_nodes(nodes_through(points, smooth), closed=False)
+
+
+def freehand_line(points: Array, calm: float) -> Array:
+    """A freehand stroke (n, 2) in mm calmed, its ends where they were."""
+    thin = _thinned(points, calm)
+    return open_line(thin, [True] * len(thin))
+
+
+def _turned(nodes: Array) -> Array:
+    """Nodes of an outer outline so that it turns from x towards y."""
+    ring = flatten_nodes(nodes)
+    return nodes if signed_area(ring) > 0 else nodes[::-1][:, [0, 1, 4, 5, 2, 3]]
+
+
+def _thinned(points: Array, calm: float) -> Array:
+    points, _ = _apart(points, np.zeros(len(points), dtype=bool), True)
+    if len(points) < 2:
+        raise BadInput("A freehand line needs a longer stroke.")
+    return np.asarray(shapely.get_coordinates(shapely.simplify(shapely.linestrings(points), max(calm, 0.05) / 2)))
+
+
+def freehand(points: Array, calm: float) -> tuple[Polygon, list[Array]]:
     """A freehand stroke (n, 2) in mm closed and calmed: bumps under `calm` mm go."""
-    points, _ = _apart(points, np.zeros(len(points), dtype=bool))
-    if len(points) < 3:
+    if len(_apart(points, np.zeros(len(points), dtype=bool), False)[0]) < 3:
         raise BadInput("A freehand outline needs a longer stroke.")
-    thin = shapely.get_coordinates(shapely.simplify(shapely.linestrings(points), max(calm, 0.05) / 2))
+    thin = _thinned(points, calm)
     if len(thin) > 3 and np.linalg.norm(thin[0] - thin[-1]) < 4.0 * max(calm, 0.5):
         thin = thin[:-1]
     return outline_through(thin, [True] * len(thin))
 
 
-def _apart(points: Array, curved: NDArray[np.bool_]) -> tuple[Array, NDArray[np.bool_]]:
-    """Points without those that lie on the one before."""
+def _apart(points: Array, curved: NDArray[np.bool_], ends: bool) -> tuple[Array, NDArray[np.bool_]]:
+    """Points without those that lie on the one before. ends: the first one stays wherever it lies."""
     points = np.asarray(points, dtype=np.float64).reshape(-1, 2)
     if not np.isfinite(points).all():
         raise BadInput("The outline has a point that is not a finite number.")
     if len(points) == 0:
         return points, curved
     far = np.linalg.norm(points - np.roll(points, 1, axis=0), axis=1) > 0.05
+    far[0] |= ends
     return points[far], curved[far]
 
 

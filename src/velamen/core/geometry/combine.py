@@ -33,9 +33,10 @@ def intersect(regions: Sequence[Polygon]) -> list[Polygon]:
     return parts_of(shapely.intersection_all(np.array(regions, dtype=object)))
 
 
-def divide(regions: Sequence[Polygon]) -> list[Polygon]:
-    """Every piece that their outlines cut one another into, none of them overlapping."""
-    lines = shapely.union_all(shapely.boundary(np.array(regions, dtype=object)))
+def divide(regions: Sequence[Polygon], cuts: Sequence[object] = ()) -> list[Polygon]:
+    """Every piece that their outlines, and lines drawn over them, cut one another into, none overlapping."""
+    outlines = shapely.boundary(np.array(regions, dtype=object))
+    lines = shapely.union_all(np.concatenate([outlines, np.array(cuts, dtype=object)]))
     faces = shapely.get_parts(shapely.polygonize([lines]))
     tree = shapely.STRtree(list(regions))
     inside = np.unique(tree.query(shapely.point_on_surface(faces), predicate="within")[0])

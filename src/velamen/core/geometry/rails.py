@@ -77,7 +77,7 @@ def rail(samples: OutlineSamples, others: Surroundings, offset: float, outward: 
     back = offset - way.depth
     if not good.any():
         return point, back
-    return _bridge(point, good, samples), _least_beside(back, good)
+    return _pulled_in(_bridge(point, good, samples), ~good, others, offset), _least_beside(back, good)
 
 
 def match_rails(
@@ -165,6 +165,19 @@ def _bridge(points: Array, good: NDArray[np.bool_], samples: OutlineSamples) -> 
     known = np.concatenate(([index[-1] - count], index, [index[0] + count]))
     value = np.concatenate([value[-1:], value, value[:1]])
     return _interp_points(np.arange(count, dtype=np.float64), known, value)
+
+
+def _pulled_in(points: Array, bad: NDArray[np.bool_], others: Surroundings, offset: float) -> Array:
+    """Points with those bridged that lie farther than the offset from every outline brought back to it.
+
+    A walk straight past a tip would leave it too far behind.
+    """
+    walked = np.flatnonzero(bad)
+    far, index = others.tree.query(points[walked])
+    beyond = far > offset
+    near = others.tree.data[index[beyond]]
+    points[walked[beyond]] = near + (points[walked[beyond]] - near) * (offset / far[beyond])[:, None]
+    return points
 
 
 def _least_beside(back: Array, good: NDArray[np.bool_]) -> Array:

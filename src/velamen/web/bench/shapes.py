@@ -82,7 +82,7 @@ def _size(asked: Asked, key: str, label: str) -> float | None:
 
 def _move(job: Job, ids: list[str], asked: Asked) -> Job:
     shift = [asked.length("dx", "The way to the right") or 0.0, asked.length("dy", "The way down") or 0.0]
-    return shaping.moved(job, ids, np.eye(2), np.array(shift))
+    return arranging.moved(job, ids, np.eye(2), np.array(shift))
 
 
 def _offset(job: Job, ids: list[str], asked: Asked) -> Job:
@@ -171,20 +171,20 @@ EDITS: Mapping[str, tuple[str, Edit]] = {
     } if asked.text("basic") in BASICS else {})),
     "text": ("Text drawn", _text),
     "pen": ("Outline drawn", _pen),
-    "duplicate": ("Duplicated", lambda job, ids, asked: shaping.duplicated(job, ids)),
+    "duplicate": ("Duplicated", lambda job, ids, asked: arranging.duplicated(job, ids)),
     "combine": ("Shapes combined", lambda job, ids, asked: shaping.combined(job, ids, asked.text("how"))),
     "offset": ("Outline drawn", _offset),
     "move": ("Moved", _move),
-    "turn": ("Turned", lambda job, ids, asked: shaping.turned(job, ids, asked.number("degrees"))),
-    "mirror": ("Mirrored", lambda job, ids, asked: shaping.mirrored(job, ids, asked.text("across"))),
-    "size": ("Sized", lambda job, ids, asked: shaping.sized(
+    "turn": ("Turned", lambda job, ids, asked: arranging.turned(job, ids, asked.number("degrees"))),
+    "mirror": ("Mirrored", lambda job, ids, asked: arranging.mirrored(job, ids, asked.text("across"))),
+    "size": ("Sized", lambda job, ids, asked: arranging.sized(
         job, ids, _size(asked, "width", "Width"), _size(asked, "height", "Height"))),
-    "fit": ("Fitted to the field", lambda job, ids, asked: shaping.fitted(job, ids)),
-    "align": ("Lined up", lambda job, ids, asked: shaping.aligned(job, ids, asked.text("edge"))),
-    "distribute": ("Distributed", lambda job, ids, asked: shaping.distributed(job, ids, asked.text("across"))),
-    "repeat": ("Repeated", lambda job, ids, asked: shaping.repeated(
+    "fit": ("Fitted to the field", lambda job, ids, asked: arranging.fitted(job, ids)),
+    "align": ("Lined up", lambda job, ids, asked: arranging.aligned(job, ids, asked.text("edge"))),
+    "distribute": ("Distributed", lambda job, ids, asked: arranging.distributed(job, ids, asked.text("across"))),
+    "repeat": ("Repeated", lambda job, ids, asked: arranging.repeated(
         job, ids, int(asked.number("columns")), int(asked.number("rows")), asked.number("gap"))),
-    "round": ("Repeated round", lambda job, ids, asked: shaping.repeated_round(
+    "round": ("Repeated round", lambda job, ids, asked: arranging.repeated_round(
         job, ids, int(asked.number("count")), asked.number("radius"))),
     "fill": ("Holes filled", _fill),
     "simplify": ("Simplified", _simplify),
@@ -195,8 +195,8 @@ EDITS: Mapping[str, tuple[str, Edit]] = {
         job, _one(ids), _points(asked))),
     "straighten": ("Straightened", lambda job, ids, asked: reshaping.straightened(job, _one(ids), _points(asked))),
     "hole": ("Hole taken out", _hole),
-    "rename": ("Renamed", lambda job, ids, asked: shaping.renamed(job, ids[0] if ids else "", asked.text("name"))),
-    "remove": ("Removed", lambda job, ids, asked: shaping.removed(job, ids)),
+    "rename": ("Renamed", lambda job, ids, asked: arranging.renamed(job, ids[0] if ids else "", asked.text("name"))),
+    "remove": ("Removed", lambda job, ids, asked: arranging.removed(job, ids)),
 }  # fmt: skip
 
 

@@ -1,0 +1,150 @@
+"""Shapes of a job, what keeps them alive (typed text, outlines round others), and the picture behind them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Any
+
+import msgspec
+import numpy as np
+from msgspec import Struct
+from numpy.typing import NDArray
+
+from velamen.core.errors import BadInput
+
+Array = NDArray[np.float64]
+Place = tuple[float, float]
+Node = tuple[float, float, float, float, float, float]
+"""A curve node: its place, the handle before it and the one after it, all in mm."""
+
+LINES = ("direction", "guide")
+MOST_LINES = 60
+
+
+class Line(Struct, frozen=True, forbid_unknown_fields=True):
+    """A line on a shape: stitches lie along direction lines, rows follow a guide line."""
+
+    kind: str
+    points: list[Place]
+
+
+class Shape(Struct, frozen=True, forbid_unknown_fields=True):
+    """Geometry: rings in mm, the outer one first, y down, origin in the sewing field's centre.
+
+    nodes: curves that the rings come from, a list for each ring, or none at all; open: the one
+    ring is a line with two ends; group: key shared by shapes that are chosen together; maker: id
+    of the text or outline that makes this shape; die: key of the cutting die that fixes its size.
+    """
+
+    id: str
+    name: str
+    rings: list[list[Place]]
+    nodes: list[list[Node]] = []
+    open: bool = False
+    group: str = ""
+    maker: str = ""
+    locked: bool = False
+    hidden: bool = False
+    die: str = ""
+    lines: list[Line] = []
+
+
+class Text(Struct, frozen=True, forbid_unknown_fields=True, tag="text"):
+    """Typed text. joined: where letters touch they are one shape; style: "lines" or "monogram";
+    kerns: mm more before a letter, by its place in the text; matrix: where it was moved, turned and
+    sized to, as (a, b, c, d, e, f) of x' = ax + cy + e, y' = bx + dy + f."""
+
+    id: str
+    text: str
+    typeface: str
+    height: float
+    spacing: float = 0.0
+    width: float = 0.0
+    arch: float = 0.0
+    joined: bool = False
+    style: str = "lines"
+    kerns: dict[str, float] = {}
+    matrix: tuple[float, float, float, float, float, float] = (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)
+
+
+class Around(Struct, frozen=True, forbid_unknown_fields=True, tag="around"):
+    """An even outline round other shapes, by their ids, that follows them."""
+
+    id: str
+    sources: list[str]
+    distance: float
+    sharp: bool = False
+    close: float = 0.0
+    calm: float = 0.0
+
+
+Maker = Text | Around
+
+
+class Backdrop(Struct, frozen=True, forbid_unknown_fields=True):
+    """A picture behind the shapes, to trace from: its key, middle and width in mm, turned by degrees."""
+
+    picture: str
+    x: float = 0.0
+    y: float = 0.0
+    width: float = 100.0
+    turn: float = 0.0
+    opacity: float = 0.5
+    shown: bool = True
+
+
+def reshaped(shape: Shape, rings: Sequence[Array], nodes: Sequence[Array] = ()) -> Shape:
+    """A shape with other rings; its curves are those given, or none."""
+    return msgspec.structs.replace(shape, rings=plain(rings), nodes=plain(nodes))
+
+
+def transformed(shape: Shape, matrix: Array, shift: Array) -> Shape:
+    """A shape under `point @ matrix + shift`, its curves and lines with it."""
+
+    def over(points: Any) -> Array:
+        points = np.asarray(points, dtype=np.float64)
+        return np.asarray((points.reshape(-1, 2) @ matrix + shift).reshape(points.shape))
+
+    nodes = [over(ring) for ring in shape.nodes]
+    lines = [Line(line.kind, plain([over(line.points)])[0]) for line in shape.lines]
+    return msgspec.structs.replace(reshaped(shape, [over(ring) for ring in shape.rings], nodes), lines=lines)
+
+
+def plain(rings: Sequence[Array]) -> list[Any]:
+    """Rings or nodes as plain lists of tuples, to a ten-thousandth of a millimetre."""
+    return [[tuple(row) for row in np.round(np.asarray(ring, dtype=np.float64), 4).tolist()] for ring in rings]
+
+
+def check_shape(shape: Shape) -> None:
+    """Raises BadInput where a shape's figures cannot be."""
+    least = 2 if shape.open else 3
+    if not shape.rings or any(len(ring) < least for ring in shape.rings):
+        raise BadInput(f"Shape {shape.name!r} has a ring of fewer than {('three', 'two')[shape.open]} points.")
+    if shape.open and len(shape.rings) != 1:
+        raise BadInput(f"Shape {shape.name!r} is an open line with {len(shape.rings)} rings: a line has one.")
+    if shape.nodes and len(shape.nodes) != len(shape.rings):
+        raise BadInput(f"Shape {shape.name!r} has curves for {len(shape.nodes)} of {len(shape.rings)} rings.")
+    if len(shape.lines) > MOST_LINES:
+        raise BadInput(f"Shape {shape.name!r} has {len(shape.lines)} lines: at most {MOST_LINES} guide its stitches.")
+    for line in shape.lines:
+        if line.kind not in LINES or len(line.points) < 2:
+            raise BadInput(f"Shape {shape.name!r} has a line that is no direction or guide line with two points.")
+    every: list[Any] = [*shape.rings, *shape.nodes, *(line.points for line in shape.lines)]
+    if not all(math.isfinite(value) for row in every for point in row for value in point):
+        raise BadInput(f"Shape {shape.name!r} has a point that is not a finite number.")
+
+
+def check_makers(makers: Sequence[Maker], shapes: Sequence[Shape]) -> None:
+    """Raises BadInput where a text or outline is missing, doubled or not in figures."""
+    ids = [maker.id for maker in makers]
+    if len(set(ids)) < len(ids):
+        raise BadInput("The job has two texts or outlines with one id: give each its own.")
+    stray = next((shape for shape in shapes if shape.maker and shape.maker not in ids), None)
+    if stray is not None:
+        raise BadInput(f"Shape {stray.name!r} belongs to a text or outline {stray.maker!r} that is not in the job.")
+    for maker in makers:
+        values = [value for value in msgspec.structs.astuple(maker) if isinstance(value, float)]
+        extra = [*maker.matrix, *maker.kerns.values()] if isinstance(maker, Text) else []
+        if not all(math.isfinite(value) and abs(value) < 1e6 for value in [*values, *extra]):
+            raise BadInput(f"The text or outline {maker.id!r} has a figure out of bounds.")

@@ -1,0 +1,140 @@
+"""Pictures read: PNG, JPEG and WebP as upright arrays of colours, with their size in mm."""
+
+from __future__ import annotations
+
+import warnings
+from dataclasses import dataclass
+from io import BytesIO
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image, ImageFilter, ImageOps, UnidentifiedImageError
+
+from velamen.core.errors import BadInput
+
+FORMATS = ("PNG", "JPEG", "WEBP")
+MAX_BYTES = 20_000_000
+MAX_PIXELS = 50_000_000  # before it is made smaller; what a good camera takes
+LONGEST = 2000  # pixels of the longer side that are traced
+SMALLEST = 8  # pixels
+INCH = 25.4
+USUAL = 120.0  # mm of the longer side where the picture does not say its own
+CLEAR = 128  # alpha under which a pixel is no part of the picture
+LEVEL = 24  # of 255; neighbours nearer than this are one flat area
+GRAINY = 0.75  # share of flat pixels under which a picture is calmed before it is traced
+
+
+@dataclass(frozen=True)
+class Picture:
+    """A picture: colours (h, w, 3) of 8 bits, what of it is there (h, w), its width and height in mm."""
+
+    colours: NDArray[np.uint8]
+    there: NDArray[np.bool_]
+    width: float
+    height: float
+    notes: tuple[str, ...] = ()
+
+
+def is_picture(data: bytes) -> bool:
+    """Whether a file is one of the pictures that are read, by its first bytes."""
+    return data[:8] == b"\x89PNG\r\n\x1a\n" or data[:3] == b"\xff\xd8\xff" or data[:4] + data[8:12] == b"RIFFWEBP"
+
+
+def read_picture(data: bytes, longest: int = LONGEST) -> Picture:
+    """A picture, upright and at most `longest` pixels a side.
+
+    Its size comes from its resolution where that is sensible. Raises BadInput with one sentence
+    on anything that is no picture, too large or damaged.
+    """
+    if len(data) > MAX_BYTES:
+        raise BadInput(f"The picture is {len(data) / 1e6:.0f} MB: at most {MAX_BYTES // 1_000_000} MB are read.")
+    image = _opened(data)
+    notes = []
+    if image.mode.startswith("I") or image.mode == "F":
+        image, note = _eight_bits(image)
+        notes.append(note)
+    elif image.mode == "CMYK":
+        notes.append("The picture is in printing colours: they are shown as a screen would mix them.")
+    width, height = _size(image)
+    image = ImageOps.exif_transpose(image)
+    if (image.width > image.height) != (width > height) and image.width != image.height:
+        width, height = height, width
+    if max(image.size) > longest:
+        notes.append(
+            f"The picture has {image.width} × {image.height} pixels: {longest} on its longer side are traced."
+        )
+        image.thumbnail((longest, longest), Image.Resampling.BOX)
+    rgba = np.asarray(image.convert("RGBA"))
+    there = rgba[..., 3] >= CLEAR
+    if not there.any():
+        raise BadInput("The picture is wholly transparent: there is nothing to trace.")
+    colours = np.ascontiguousarray(rgba[..., :3])
+    for radius in (1.5, 3.0):
+        if flat(colours[::2, ::2]).mean() < GRAINY:
+            colours = np.asarray(image.convert("RGB").filter(ImageFilter.GaussianBlur(radius)))
+    return Picture(colours, there, width, height, tuple(notes))
+
+
+def flat(colours: NDArray[np.uint8]) -> NDArray[np.bool_]:
+    """Pixels (h, w) that hardly differ from those right of and below them."""
+    same = np.ones(colours.shape[:2], dtype=bool)
+    for one, other, part in (
+        (colours[:, 1:], colours[:, :-1], same[:, :-1]), (colours[1:], colours[:-1], same[:-1])
+    ):  # fmt: skip
+        part &= (np.maximum(one, other) - np.minimum(one, other) < LEVEL).all(axis=2)
+    return same
+
+
+def turned(picture: Picture, quarters: int) -> Picture:
+    """A picture turned clockwise by quarters of a full turn."""
+    quarters %= 4
+    colours = np.ascontiguousarray(np.rot90(picture.colours, -quarters))
+    there = np.ascontiguousarray(np.rot90(picture.there, -quarters))
+    width, height = (picture.width, picture.height) if quarters % 2 == 0 else (picture.height, picture.width)
+    return Picture(colours, there, width, height, picture.notes)
+
+
+def _opened(data: bytes) -> Image.Image:
+    """The decoded picture, its pixels counted before they are unpacked."""
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error", Image.DecompressionBombWarning)
+            image = Image.open(BytesIO(data), formats=FORMATS)
+            pixels = image.width * image.height
+            if pixels > MAX_PIXELS:
+                raise BadInput(
+                    f"The picture has {image.width} × {image.height} pixels: at most "
+                    f"{MAX_PIXELS // 1_000_000} million are read. Save it smaller."
+                )
+            if min(image.size) < SMALLEST:
+                raise BadInput(f"The picture has {image.width} × {image.height} pixels: too few to trace.")
+            image.load()
+    except UnidentifiedImageError:
+        raise BadInput("The file is no picture that is read: choose a PNG, JPEG or WebP.") from None
+    except (Image.DecompressionBombError, Image.DecompressionBombWarning):
+        raise BadInput(f"The picture has over {MAX_PIXELS // 1_000_000} million pixels: save it smaller.") from None
+    except (OSError, SyntaxError, ValueError, EOFError, MemoryError, IndexError, TypeError, KeyError):
+        raise BadInput("The picture is damaged or cut short: save it again as PNG, JPEG or WebP.") from None
+    return image
+
+
+def _eight_bits(image: Image.Image) -> tuple[Image.Image, str]:
+    """A picture of 16 or more bits brought down to 8, over the range that it uses."""
+    values = np.asarray(image, dtype=np.float64)
+    low, high = float(values.min()), float(values.max())
+    scale = 255.0 / (high - low) if high > low else 1.0
+    small = Image.fromarray(np.clip((values - low) * scale, 0, 255).astype(np.uint8))
+    return small, "The picture has 16 bits a colour: it is traced with 8."
+
+
+def _size(image: Image.Image) -> tuple[float, float]:
+    """Width and height in mm as the file says, or the usual size where it says nothing sensible."""
+    longer = max(image.size)
+    try:
+        dpi = float(image.info.get("dpi", (0, 0))[0])
+    except (TypeError, ValueError, IndexError, ZeroDivisionError):
+        dpi = 0.0
+    scale = INCH / dpi if np.isfinite(dpi) and dpi > 97 else USUAL / longer
+    if not 10.0 <= longer * scale <= 600.0:
+        scale = USUAL / longer
+    return image.width * scale, image.height * scale
