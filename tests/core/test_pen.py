@@ -24,9 +24,10 @@ def test_corners_stay_and_curve_points_bend_only_their_own_stretches():
 
 def test_points_on_a_circle_make_nearly_one():
     turn = np.linspace(0, 2 * np.pi, 12, endpoint=False)
-    disc, nodes = outline_through(20 * np.stack([np.cos(turn), np.sin(turn)], axis=1), [True] * 12)
+    disc, (nodes,) = outline_through(20 * np.stack([np.cos(turn), np.sin(turn)], axis=1), [True] * 12)
     radius = np.linalg.norm(np.asarray(disc.exterior.coords), axis=1)
     assert abs(radius - 20).max() < 0.1 and disc.area == pytest.approx(np.pi * 400, rel=0.005)
+    assert len(nodes) == 12 and not np.allclose(nodes[:, :2], nodes[:, 4:])
 
 
 def test_a_shaky_stroke_becomes_a_calm_outline():

@@ -3,11 +3,12 @@
 import pytest
 from django.urls import reverse
 
-from velamen.web.bench.shapes import EDITS, NUMBERS
+from velamen.web.bench.asked import NUMBERS
+from velamen.web.bench.shapes import EDITS
 
 
 def edit(client, job, do, revision=1, ids=("s1",), **numbers):
-    data = {"do": do, "ids": list(ids), "revision": revision, **numbers}
+    data = {"do": do, "ids": " ".join(ids), "revision": revision, **numbers}
     return client.post(reverse("edit-shapes", args=[job.pk]), data, headers={"HX-Request": "true"})
 
 
@@ -25,43 +26,96 @@ TEXT = {
     "letter_arch": "6",
     "as": "letters",
 }
+OUTLINE = {"distance": "4", "corners": "sharp", "close": "0", "calm": "1.5"}
+LINE = {"outline": "-40 5,0 6 c,40 -3", "line": "line"}
 GOOD = {
     "draw": {"basic": "star", "points": "7", "diameter": "2 in", "inner": "40"},
-    "offset": {"distance": "4", "corners": "sharp", "close": "0", "calm": "1.5"},
+    "die": {"die": "whale_90"},
+    "offset": {**OUTLINE, "distance": "3; 6 -2.5"},
+    "around": {**OUTLINE, "maker": "m1", "distance": "7"},
+    "free": {},
     "move": {"dx": "3", "dy": "-2 mm"},
     "turn": {"degrees": "-30"},
     "mirror": {"across": "upright"},
     "size": {"width": "2.5 in"},
     "fit": {},
-    "align": {"edge": "centre"},
+    "align": {"edge": "left"},
+    "distribute": {"across": "sideways"},
+    "combine": {"how": "union"},
+    "break": {},
+    "group": {},
+    "ungroup": {},
+    "lock": {},
+    "unlock": {},
+    "hide": {},
+    "show": {},
     "repeat": {"columns": "2", "rows": "2", "gap": "4"},
     "round": {"count": "5", "radius": "40"},
     "fill": {"below": "500"},
     "simplify": {"tolerance": "0.2"},
     "rename": {"name": "Deck buoy"},
     "smooth": {"amount": "2"},
+    "curves": {"tolerance": "0.1"},
     "pen": {"outline": "0 0,30 0 c,30 30,0 30 c"},
+    "clear-lines": {},
+    "join-lines": {},
+    "widen": {"line_width": "4"},
     "duplicate": {},
     "text": TEXT,
-    "move-points": {"points": ["0.1"], "dx": "2", "dy": "-1 mm", "reach": "4"},
+    "retype": {**TEXT, "maker": "m1", "text": "EBB", "as": "word"},
+    "kern": {"dx": "1.5 mm"},
+    "move-points": {"points": "0.1", "dx": "2", "dy": "-1 mm", "reach": "4"},
+    "move-handle": {"points": "0.1", "side": "after", "dx": "2", "dy": "-1 mm"},
+    "make-points": {"points": "0.1 0.2", "kind": "smooth"},
     "add-point": {"x": "3 mm", "y": "25"},
-    "remove-points": {"points": ["1.1"]},
-    "straighten": {"points": ["1.0", "1.2"]},
-    "hole": {"points": ["1.0"], "keep": "1"},
+    "remove-points": {"points": "1.1"},
+    "straighten": {"points": "1.0 1.2"},
+    "split": {"points": "0.0 0.2"},
+    "hole": {"points": "1.0", "keep": "1"},
+    "backdrop": {"opacity": "30", "x": "5", "y": "-2 mm", "width": "90", "degrees": "12", "shown": "yes"},
     "remove": {},
+}
+FIRST = {
+    "around": ("offset", {**OUTLINE, "live": "1"}),
+    "retype": ("text", TEXT),
+    "kern": ("text", TEXT),
+    "free": ("die", GOOD["die"]),
+    "unlock": ("lock", {}),
+    "split": ("fill", {"all": "1"}),
+    "show": ("hide", {}),
+    "clear-lines": ("pen", {**LINE, "line": "direction"}),
+    "join-lines": ("pen", {"outline": "-40 5,0 26 c,40 -3", "line": "line"}),
+    "widen": ("pen", LINE),
+    "move-handle": ("curves", {"tolerance": "0.1"}),
+    "make-points": ("curves", {"tolerance": "0.1"}),
+    **dict.fromkeys(("distribute", "combine", "group", "align"), ("repeat", {"columns": "3", "rows": "1", "gap": "4"})),
+    "ungroup": ("repeat", {"columns": "2", "rows": "1", "gap": "4"}),
 }
 
 
-@pytest.mark.parametrize("do", sorted(set(EDITS) - {"combine", "distribute"}))
+def chosen_in(answer):
+    return [row["shape"].id for row in answer.context["rows"] if row["chosen"]]
+
+
+@pytest.mark.parametrize("do", sorted({*EDITS, "cloth"} - {"backdrop"}))
 def test_every_edit_is_one_revision_and_can_be_undone(signed_in, job, do):
-    before = job.head.read()
-    answer = edit(signed_in, job, do, **GOOD[do])
+    ids = ["s1"]
+    if do in FIRST:
+        what, numbers = FIRST[do]
+        ids = chosen_in(edit(signed_in, job, what, **numbers))
+        ids = [*ids, "s1"] if do in ("combine", "distribute", "group", "align") else ids[-1:]
+    job.refresh_from_db()
+    before, number = job.head.read(), job.head.number
+    answer = edit(signed_in, job, do, number, ids, **({"cloth": "night_ink"} if do == "cloth" else GOOD[do]))
     assert answer.status_code == 200 and 'id="art"' in answer.content.decode()
     job.refresh_from_db()
-    assert job.head.number == (1 if do in ("align", "simplify", "smooth") else 2) and job.head.label
+    unchanged = do in ("simplify", "smooth", "distribute", "ungroup")
+    assert job.head.number == (number if unchanged and job.head.number == number else number + 1) and job.head.label
+    assert unchanged or job.head.read() != before
     signed_in.post(reverse("undo", args=[job.pk]), {"revision": job.head.number, "stage": "artwork"})
-    job.refresh_from_db()
-    assert job.head.read() == before
+    if job.head.number > number:
+        job.refresh_from_db()
+        assert job.head.read() == before
 
 
 def test_what_is_made_is_chosen_after(signed_in, job):
@@ -95,14 +149,29 @@ def test_what_is_made_is_chosen_after(signed_in, job):
         ("combine", {"how": "union"}, "Choose at least 2 shapes"),
         ("combine", {"how": "weld"}, "no way to combine"),
         ("repeat", {"columns": "40", "rows": "40", "gap": "1"}, "too many"),
-        ("repeat", {"columns": "20", "rows": "20", "gap": "1"}, "20 × 20 repeats are too many"),
+        ("repeat", {"columns": "25", "rows": "25", "gap": "1"}, "25 × 25 repeats are too many"),
         ("simplify", {"tolerance": "40"}, "Tolerance 40 is out of bounds"),
         ("fly", {}, "no edit of shapes"),
         ("text", {**TEXT, "text": " "}, "Type 1 to 60 letters"),
         ("text", {**TEXT, "text": "A" * 61}, "Type 1 to 60 letters"),
         ("text", {**TEXT, "text": "潮"}, "has no letter"),
         ("text", {**TEXT, "typeface": "sans"}, "no typeface"),
-        ("text", {**TEXT, "letter_height": "4"}, "fall under a millimetre: use 6.2 mm or more"),
+        ("text", {**TEXT, "as": "monogram"}, "has three letters"),
+        ("retype", {**TEXT, "maker": "m9"}, "has become plain shapes"),
+        ("kern", {"dx": "1"}, "only letters of a live text"),
+        ("around", {**OUTLINE, "maker": "m9"}, "follows nothing any more"),
+        ("die", {"die": "anchor"}, "no cutting die"),
+        ("pen", {**LINE, "outline": "0 0"}, "at least two points"),
+        ("pen", {**LINE, "line": "direction", "outline": "90 90,99 99"}, "does not cross"),
+        ("pen", {**LINE, "line": "wavy"}, "no line &#x27;wavy&#x27;"),
+        ("join-lines", {}, "Only open lines"),
+        ("widen", {"line_width": "4"}, "is no open line"),
+        ("move-handle", GOOD["move-handle"], "has no curve nodes"),
+        ("split", {"points": "0.0"}, "Choose two points"),
+        ("split", {"points": "0.0 0.1"}, "does not cut"),
+        ("backdrop", GOOD["backdrop"], "no picture behind"),
+        ("paste", {"clip": "{}}"}, "cannot be put in"),
+        ("paste", {"clip": '{"velamen_job": 1, "shapes": [{"id": "x"}]}'}, "cannot be put in"),
         ("text", {**TEXT, "letter_arch": "nan"}, "Arch cannot be &#x27;nan&#x27;"),
         ("pen", {"outline": "0 0,30 0"}, "at least three points"),
         ("pen", {"outline": "0 0,30 x,4 4"}, "cannot be read"),
@@ -112,13 +181,13 @@ def test_what_is_made_is_chosen_after(signed_in, job):
         ("pen", {"outline": "0 0,1 0,1 1"}, "draw it larger"),
         ("pen", {"outline": "90 90,99 90,99 99", "cut": "1"}, "does not lie on"),
         ("pen", {"outline": "-90 -90,99 -90,99 99,-90 99", "cut": "1"}, "Nothing is left|Nothing would be left"),
-        ("move-points", {"points": ["0.1"], "dx": "60", "dy": "60", "reach": "0"}, "would cross itself"),
-        ("move-points", {"points": ["0.99"], "dx": "1", "dy": "1", "reach": "0"}, "no longer in the shape"),
+        ("move-points", {"points": "0.1", "dx": "60", "dy": "60", "reach": "0"}, "would cross itself"),
+        ("move-points", {"points": "0.99", "dx": "1", "dy": "1", "reach": "0"}, "no longer in the shape"),
         ("move-points", {"dx": "1", "dy": "1", "reach": "0"}, "Choose a point first"),
-        ("remove-points", {"points": ["a.b"]}, "cannot be read"),
-        ("remove-points", {"points": ["0.0", "0.1"]}, "at least three points"),
-        ("straighten", {"points": ["0.0"]}, "Choose two points"),
-        ("hole", {"points": ["0.0"]}, "no longer in the shape"),
+        ("remove-points", {"points": "a.b"}, "cannot be read"),
+        ("remove-points", {"points": "0.0 0.1"}, "at least three points"),
+        ("straighten", {"points": "0.0"}, "Choose two points"),
+        ("hole", {"points": "0.0"}, "no longer in the shape"),
     ],
 )
 def test_bad_edits_are_told_and_save_nothing(signed_in, job, do, numbers, words):

@@ -56,7 +56,7 @@ BAD_UPLOADS = {
         "crosses itself",
     ),
     "large": (b"<svg>" + b" " * MAX_BYTES + b"</svg>", "at most 10 MB"),
-    "picture": (b"\x89PNG\r\n\x1a\n" + bytes(400), "not well-formed"),
+    "picture": (b"\x89PNG\r\n\x1a\n" + bytes(400), "no picture that is read"),
 }
 
 
@@ -180,7 +180,7 @@ def test_board_costs_the_same_queries_for_many_jobs(signed_in, job, shop, maren,
 def test_demo_loads_once(db):
     from velamen.web.demo.load import JOBS, load_demo
 
-    assert load_demo("a-password") == ["Ormsel Loft", *(demo.name for demo in JOBS)]
+    assert load_demo("a-password") == ["Ormsel Loft", "Crab cushion", *(demo.name for demo in JOBS)]
     assert load_demo("a-password") == []
     blanket = Job.objects.get(name="Otter crew blanket").head.read()
     assert len({piece.cloth for piece in blanket.pieces}) >= 2

@@ -11,11 +11,11 @@ from numpy.typing import NDArray
 from velamen.core.bring_in import MAX_PIECES, free_name, with_line, with_region
 from velamen.core.choosing import chosen_shapes, free_shapes, with_shapes, without
 from velamen.core.errors import BadInput
-from velamen.core.job import Job, Piece, change
+from velamen.core.job import Job, Piece, change, check_job, materials_used, take_rows
 from velamen.core.making import carried, released
 from velamen.core.matched import region_of
 from velamen.core.materials.hoops import field
-from velamen.core.materials.library import pick
+from velamen.core.materials.library import Library, pick
 from velamen.core.shape import Shape, transformed
 
 Array = NDArray[np.float64]
@@ -31,6 +31,7 @@ EDGES = {
 FARTHEST = 1000.0  # mm from the middle of the field
 DUPLICATE = 6.0  # mm that a duplicate lies beside what it is one of
 FIELD_MARGIN = 4.0  # mm kept free round fitted shapes
+COPIED = ("cloths", "threads", "dies")  # kinds of material that come with copied shapes
 FIT_ROUNDS = 40  # halvings: far below a hundredth of a millimetre
 
 
@@ -199,15 +200,27 @@ def freed(job: Job, ids: Sequence[str]) -> Job:
     return released(with_shapes(job, [change(shape, die="") for shape in chosen]), [shape.id for shape in chosen])
 
 
-def copied_from(job: Job, other: Job, ids: Sequence[str]) -> Job:
-    """Shapes of another job put into this one, with their pieces' constructions and own values.
+def clip_of(job: Job, ids: Sequence[str]) -> Job:
+    """Chosen shapes with their pieces and materials as a job of their own, to be put into another."""
+    chosen = [change(shape, maker="", group=shape.group or shape.maker) for shape in chosen_shapes(job, ids)]
+    pieces = [piece for piece in job.pieces if piece.shape in set(ids)]
+    return Job(name=job.name, brief=job.brief, shapes=chosen, pieces=pieces, materials=job.materials)
 
-    Cloths and threads that the job's library lacks come as the shop's rows that the other one carries.
+
+def copied_from(job: Job, other: Job, library: Library) -> Job:
+    """All shapes of a clip put into this job, with their pieces' constructions and own values.
+
+    Materials that this job does not use yet come as the clip or the shop's library has them.
     """
-    before = len(job.shapes)
+    check_job(other)
+    before, used = len(job.shapes), materials_used(job)
+    for source in (other.library, library):
+        new = {kind: keys - used[kind] for kind, keys in materials_used(other).items() if kind in COPIED}
+        job = take_rows(job, source, new)
+    ids = [shape.id for shape in other.shapes]
     for shape in chosen_shapes(other, ids):
         like = next((piece for piece in other.pieces if piece.shape == shape.id), None)
-        job = _with_copy(job, change(shape, maker="", group=shape.group or shape.maker), like)
+        job = _with_copy(job, change(shape, maker=""), like)
     names = {shape.group for shape in job.shapes[before:] if shape.group}
     return _regrouped(job, before, {shape.group for shape in job.shapes[:before]} & names)
 

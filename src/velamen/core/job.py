@@ -94,6 +94,7 @@ def materials_used(job: Job) -> dict[str, set[str]]:
         "hoops": {brief.hoop},
         "cloths": {piece.cloth for piece in job.pieces},
         "threads": {piece.thread for piece in job.pieces} | ({brief.thread} - {NEAREST}),
+        "dies": {shape.die for shape in job.shapes if shape.die},
     }
 
 

@@ -12,7 +12,7 @@ import shapely
 from numpy.typing import NDArray
 from shapely import Polygon
 
-from velamen.core.artwork.lettering import lettering, monogram, word
+from velamen.core.artwork.lettering import Letter, lettering, monogram, word
 from velamen.core.bring_in import MAX_PIECES, free_name, with_region
 from velamen.core.errors import BadInput
 from velamen.core.geometry import combine
@@ -148,6 +148,18 @@ def _matched(job: Job, maker: Maker, members: Sequence[Shape], wanted: Sequence[
     return job
 
 
+def letter_of(text: Text) -> list[int]:
+    """The number of the letter that each region of a text belongs to."""
+    return [nth for nth, letter in enumerate(_letters(text)) for _ in letter.regions]
+
+
+def _letters(text: Text) -> list[Letter]:
+    kerns = {int(place): more for place, more in text.kerns.items() if place.isdecimal()}
+    if text.style == "monogram":
+        return monogram(text.text, text.typeface, text.height)
+    return lettering(text.text, text.typeface, text.height, text.spacing, text.width, text.arch, kerns)
+
+
 @lru_cache(maxsize=128)
 def _around(
     sources: tuple[Same[Polygon], ...], distance: float, sharp: bool, close: float, calm: float
@@ -158,11 +170,7 @@ def _around(
 @lru_cache(maxsize=64)
 def _text(maker_json: bytes) -> list[tuple[str, Polygon]]:
     text: Any = msgspec.json.decode(maker_json, type=Text)
-    kerns = {int(place): more for place, more in text.kerns.items() if place.isdecimal()}
-    if text.style == "monogram":
-        letters = monogram(text.text, text.typeface, text.height)
-    else:
-        letters = lettering(text.text, text.typeface, text.height, text.spacing, text.width, text.arch, kerns)
+    letters = _letters(text)
     if text.joined:
         parts = [(" ".join(text.text.split())[:40], region) for region in reversed(word(letters))]
     else:

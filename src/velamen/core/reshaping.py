@@ -17,6 +17,7 @@ from velamen.core.geometry.region import boundaries
 from velamen.core.job import Job
 from velamen.core.making import released
 from velamen.core.shape import Shape, reshaped
+from velamen.core.shaping import split
 
 Array = NDArray[np.float64]
 Point = tuple[int, int]
@@ -99,6 +100,16 @@ def straightened(job: Job, shape_id: str, points: Sequence[Point]) -> Job:
     if not between:
         return job
     return points_removed(job, shape_id, between)
+
+
+def split_at(job: Job, shape_id: str, one: Point, other: Point) -> Job:
+    """A shape cut in two along the straight line between two of its points."""
+    shape = _shape(job, shape_id)
+    rows = shape.nodes or shape.rings
+    if any(not (0 <= ring < len(rows) and 0 <= nth < len(rows[ring])) for ring, nth in (one, other)):
+        raise BadInput("That point is no longer in the shape: reload the page.")
+    (x, y), (u, v) = rows[one[0]][one[1]][:2], rows[other[0]][other[1]][:2]
+    return split(job, shape_id, (x, y), (u, v))
 
 
 def smoothed(region: Polygon, amount: float) -> Polygon:

@@ -20,7 +20,7 @@ class Setting:
     choices: key and label; needs: another setting and the value it must have for this one
     to matter; role: of the pass it belongs to, so that rules know what lies beneath that
     pass; measure: what it measures ("pull", "satin_spacing", "underlay"...), so that one
-    rule serves every construction.
+    rule serves every construction; longest: characters of a text.
     """
 
     key: str
@@ -36,6 +36,7 @@ class Setting:
     needs: tuple[str, str] | None = None
     role: str = ""
     measure: str = ""
+    longest: int = 120
 
     @property
     def decimals(self) -> int:
@@ -91,8 +92,8 @@ class Setting:
 
     def _read_words(self, text: Plain) -> str:
         words = " ".join(str(text).split())
-        if len(words) > 120 or (self.low and not words):
-            raise BadInput(f"{self.label} must be {'1' if self.low else '0'} to 120 characters long.")
+        if len(words) > self.longest or (self.low and not words):
+            raise BadInput(f"{self.label} must be {'1' if self.low else '0'} to {self.longest} characters long.")
         return words
 
     def _read_colour(self, text: Plain) -> str:

@@ -15,7 +15,7 @@ from velamen.core.choosing import areas, chosen_shapes, free_shapes, names_of, r
 from velamen.core.errors import BadInput
 from velamen.core.geometry import combine
 from velamen.core.job import Job, change
-from velamen.core.making import free_maker, made, remade, with_maker
+from velamen.core.making import free_maker, letter_of, made, remade, with_maker
 from velamen.core.matched import region_of
 from velamen.core.materials.library import pick
 from velamen.core.setting import Plain
@@ -56,11 +56,11 @@ def draw_outline(job: Job, region: Polygon, nodes: Sequence[Array] = (), cut_out
     return replaced(job, [shape], left)
 
 
-def draw_line(job: Job, points: Array, kind: str = "", on: str = "") -> Job:
+def draw_line(job: Job, points: Array, kind: str = "line", on: str = "") -> Job:
     """The job with an open line drawn by hand: a shape of its own, or a direction or guide line on one."""
+    pick(dict.fromkeys(("line", *LINES), 0), kind, "line")
     if not on:
         return with_line(job, Shape("", "Line", plain([points]), open=True))
-    pick(dict.fromkeys(LINES, 0), kind, "line on a shape")
     (shape,) = areas(job, [on])
     if not shapely.intersects(shapely.linestrings(points), region_of(shape)):
         raise BadInput(f"The line does not cross {shape.name!r}: draw it over the shape that it is for.")
@@ -85,6 +85,25 @@ def retyped(job: Job, text: Text) -> Job:
         raise BadInput("That text has become plain shapes: type it anew.")
     free_shapes(job, [shape.id for shape in job.shapes if shape.maker == text.id])
     return remade(job, change(text, matrix=known.matrix))
+
+
+def kerned(job: Job, shape_id: str, shift: float) -> Job:
+    """One letter of a live text moved by mm along its line, all after it with it."""
+    (shape,) = free_shapes(job, [shape_id])
+    text = next((one for one in job.makers if one.id == shape.maker), None)
+    if not isinstance(text, Text):
+        raise BadInput(f"{shape.name!r} is a plain shape: only letters of a live text are kerned.")
+    if text.joined or text.style != "lines":
+        raise BadInput("Set the text as single letters to kern it.")
+    members = [one.id for one in job.shapes if one.maker == text.id]
+    nth = letter_of(text)[members.index(shape_id)]
+    frame = np.array(text.matrix).reshape(3, 2)
+    stretch = float(np.linalg.norm(frame[0]))
+    more = shift / max(stretch, 1e-6)
+    kerns = {**text.kerns, str(nth): round(text.kerns.get(str(nth), 0.0) + more, 4)}
+    middle = frame[2] + frame[0] * more / 2 * (text.width <= 0)  # the line is centred: its begin stays where it was
+    matrix = (*(float(value) for value in frame[:2].ravel()), float(middle[0]), float(middle[1]))
+    return remade(job, change(text, kerns=kerns, matrix=matrix))
 
 
 def combined(job: Job, ids: Sequence[str], how: str) -> Job:

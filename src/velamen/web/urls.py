@@ -5,8 +5,9 @@ from django.contrib.auth.views import LoginView, LogoutView
 from django.urls import include, path
 
 from velamen.web.accounts import views as accounts
-from velamen.web.bench import brief
+from velamen.web.bench import brief, tracing
 from velamen.web.bench import views as bench
+from velamen.web.bench.parts import PartsView
 from velamen.web.handover import views as handover
 from velamen.web.jobs import views as jobs
 from velamen.web.library import views as library
@@ -17,6 +18,13 @@ job_patterns = [
     path("brief/fix/", brief.fix_brief, name="fix-brief"),
     path("artwork/", bench.ArtworkView.as_view(), name="artwork"),
     path("artwork/edit/", bench.edit_shapes, name="edit-shapes"),
+    path("artwork/copy/", bench.copy_shapes, name="copy-shapes"),
+    path("artwork/after/", bench.thinned, name="shapes-after"),
+    path("artwork/parts/<slug:key>/", PartsView.as_view(), name="parts"),
+    path("artwork/trace/", tracing.trace_page, name="trace"),
+    path("artwork/trace/preview/", tracing.trace_preview, name="trace-preview"),
+    path("artwork/trace/take/", tracing.take_trace, name="take-trace"),
+    path("artwork/picture/<slug:key>.webp", tracing.source_image, name="source-image"),
     path("build/", bench.build, name="build"),
     path("prove/", bench.prove, name="prove"),
     path("hand-over/", handover.hand_over, name="hand-over"),

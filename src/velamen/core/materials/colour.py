@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.optimize import linear_sum_assignment
 
 from velamen.core.materials.library import Library
-from velamen.core.materials.records import Thread
+from velamen.core.materials.records import Cloth, Thread
 
 
 def nearest_thread(colour: str, library: Library) -> Thread:
@@ -14,6 +15,16 @@ def nearest_thread(colour: str, library: Library) -> Thread:
     near = [thread for thread, _ in nearest_threads(colour, library)]
     usual = [thread for thread in near if thread.finish == "matte" and thread.weight == 40]
     return (usual or near)[0]
+
+
+def matching_cloths(colours: list[str], library: Library) -> list[Cloth]:
+    """A plain cloth without pile near every "#rrggbb" colour, each its own while they last."""
+    every = list(library.cloths.values())
+    rows = [one for one in every if one.print == "plain" and library.like(one).pile == 0.0] or every
+    rounds = -(-len(colours) // len(rows))
+    far = ((_lab(colours)[:, None] - _lab([row.colour for row in rows])[None]) ** 2).sum(axis=2)
+    _, chosen = linear_sum_assignment(np.tile(far, (1, rounds)))
+    return [rows[nth % len(rows)] for nth in chosen]
 
 
 def nearest_threads(colour: str, library: Library) -> list[tuple[Thread, float]]:

@@ -15,6 +15,7 @@ from velamen.core.materials.records import (
     KINDS,
     Base,
     Cloth,
+    Die,
     Foam,
     Hoop,
     Stabilizer,
@@ -38,6 +39,7 @@ class Library:
     cloths: Mapping[str, Cloth]
     threads: Mapping[str, Thread]
     hoops: Mapping[str, Hoop]
+    dies: Mapping[str, Die]
 
     def rows(self, kind: str) -> Mapping[str, Any]:
         """All rows of a kind by key."""
@@ -60,7 +62,12 @@ class Library:
 @cache
 def shipped_rows() -> Rows:
     """Rows of the data files beside this module, plain."""
-    rows = {**_toml("library.toml"), "bases": _toml("bases.toml"), "threads": _toml("threads.toml")}
+    rows = {
+        **_toml("library.toml"),
+        "bases": _toml("bases.toml"),
+        "threads": _toml("threads.toml"),
+        "dies": _toml("dies.toml"),
+    }
     hoops = sorted(rows["hoops"].items(), key=lambda item: item[1]["width"] * item[1]["height"])
     return {**rows, "hoops": dict(hoops)}
 

@@ -118,7 +118,16 @@ class Hoop:
     curve: float
 
 
-Record = Base | Stabilizer | Topping | Foam | Cloth | Thread | Hoop
+@dataclass(frozen=True)
+class Die:
+    """A cutting die. outline: the SVG path that it cuts, in mm."""
+
+    key: str
+    name: str
+    outline: str
+
+
+Record = Base | Stabilizer | Topping | Foam | Cloth | Thread | Hoop | Die
 
 
 @dataclass(frozen=True)
@@ -221,4 +230,9 @@ HOOPS = Kind("hoops", "Hoops", "hoop", Hoop, (
             high=60, step=1),
 ))  # fmt: skip
 
-KINDS = {kind.key: kind for kind in (BASES, STABILIZERS, TOPPINGS, FOAMS, CLOTHS, THREADS, HOOPS)}
+DIES = Kind("dies", "Cutting dies", "cutting die", Die, (
+    _name(),
+    Setting("outline", "Outline", "", "SVG path in mm, of one shape.", kind="text", unit="", low=1, longest=2000),
+))  # fmt: skip
+
+KINDS = {kind.key: kind for kind in (BASES, STABILIZERS, TOPPINGS, FOAMS, CLOTHS, THREADS, HOOPS, DIES)}

@@ -17,6 +17,10 @@ USUAL_MOST = 12  # colours found without being asked for a number
 NOTHING = -1  # label of what is no part of the picture
 SAMPLE = 1_000_000  # pixels that are weighed
 APART = 0.07  # OKLab; colours farther than this are told apart
+TOLD = 0.018  # OKLab; what an eye tells apart side by side
+NEAR = 0.006  # OKLab; kinds of colour nearer than this speak for each other
+RARE = 0.0008  # share of the picture under which a kind of colour begins none
+CANDIDATES = 800  # kinds of colour that may begin one
 BETWEEN = 0.05  # OKLab; how near a blend lies to the line between its two colours
 ROUNDS = 8
 BINS = 6000  # kinds of colour that are weighed
@@ -38,9 +42,8 @@ class Palette:
 def palette(picture: Picture, count: int = 0) -> Palette:
     """The picture's colours, `count` of them or as many as its flat areas show.
 
-    Flat areas weigh, blended edges do not. Seeds are the heaviest kind of colour, then always the
-    one that stands for most and lies farthest from those taken, so that one colour more only
-    divides what one fewer had; then k-means in OKLab.
+    Flat areas weigh, blended edges do not. Seeds are the heaviest kind of colour, then always one
+    that stands for much and lies far from those taken; then k-means in OKLab.
     """
     weight, colours = _kinds(picture)
     lab = oklab(colours)
@@ -123,19 +126,30 @@ def _kinds(picture: Picture) -> tuple[Array, Array]:
 
 
 def _seeds(lab: Array, weight: Array, count: int) -> Array:
-    """The first colours to gather round."""
-    chosen = [0]
-    far = np.linalg.norm(lab - lab[0], axis=1)
-    limit = min(count or USUAL_MOST, len(lab), MOST)
+    """The first colours to gather round: those that much of the picture is near, far from one another.
+
+    Rare kinds are blends or grain and never begin a colour; shades nearer than TOLD only do where
+    nothing else is left.
+    """
+    some = lab[:CANDIDATES]
+    near = ((some[:, None] - lab[None]) ** 2).sum(axis=2) < NEAR**2
+    mass = near @ weight / weight.sum()
+    often = mass > RARE
+    if weight[:CANDIDATES][often].sum() > 0.5 * weight.sum():  # else it is all shades, none of them rare
+        some, mass = some[often], mass[often]
+    chosen = [int(np.argmax(mass))]
+    far = np.linalg.norm(some - some[chosen[0]], axis=1)
+    limit = min(count or USUAL_MOST, len(some), MOST)
     while len(chosen) < limit:
-        if not count and weight[far > APART].sum() < 0.001 * weight.sum():
+        if not count and far.max() < APART:
             break
-        nth = int(np.argmax(weight * far**2))
-        if far[nth] < 0.01:
+        told = np.where(far >= (TOLD if far.max() >= TOLD else 0.004), far, 0.0)
+        nth = int(np.argmax(np.sqrt(mass) * told**2))
+        if told[nth] == 0.0:
             break
         chosen.append(nth)
-        far = np.minimum(far, np.linalg.norm(lab - lab[nth], axis=1))
-    return lab[chosen]
+        far = np.minimum(far, np.linalg.norm(some - some[nth], axis=1))
+    return some[chosen]
 
 
 def _nearest(lab: Array, target: Array) -> NDArray[np.int64]:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+from collections.abc import Iterator
+from dataclasses import dataclass
 
 import numpy as np
 import shapely
@@ -27,15 +27,15 @@ MAX_REGIONS = 200
 class Asked:
     """How a picture is traced.
 
-    width: mm of the picture; colours: how many, 0 for as many as it shows; merge: a colour's number
-    to that of the one it becomes; drop: colours left out, None for the background found at the
+    width: mm of the picture; colours: how many, 0 for as many as it shows; merge: pairs of a colour's
+    number and that of the one it becomes; drop: colours left out, None for the background found at the
     picture's edge; specks: mm² under which a part goes to its neighbour; smoothing: mm of the bumps
     that go; tolerance: mm that a curve may leave the smoothed border.
     """
 
     width: float
     colours: int = 0
-    merge: Mapping[int, int] = field(default_factory=dict)
+    merge: tuple[tuple[int, int], ...] = ()
     drop: frozenset[int] | None = None
     specks: float = 1.0
     smoothing: float = 0.1
@@ -113,10 +113,10 @@ def tracing(picture: Picture, asked: Asked) -> Iterator[tuple[float, str, Traced
     yield 1.0, "Done", Traced(known, background, dropped, tuple(regions), size)
 
 
-def _merged(labels: NDArray[np.int16], merge: Mapping[int, int], count: int) -> NDArray[np.int16]:
+def _merged(labels: NDArray[np.int16], merge: tuple[tuple[int, int], ...], count: int) -> NDArray[np.int16]:
     """Labels after colours have become others; chains of them are followed."""
     table = np.arange(count + 1)
-    for one, other in merge.items():
+    for one, other in merge:
         if 0 <= one < count and 0 <= other < count:
             table[one] = other
     for _ in range(count):

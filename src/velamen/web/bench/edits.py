@@ -6,11 +6,12 @@ from collections.abc import Callable
 from typing import Any
 
 from velamen.core.artwork.read import read_artwork
-from velamen.core.artwork.svg import MAX_BYTES, Artwork
+from velamen.core.artwork.svg import Artwork
 from velamen.core.bring_in import bring_in, fitting_hoop
 from velamen.core.constructions import construction
 from velamen.core.errors import BadInput
 from velamen.core.job import Job, Piece, change, check_job, take_rows
+from velamen.core.making import followed
 from velamen.core.matched import matched_job
 from velamen.core.materials.colour import nearest_thread
 from velamen.core.materials.library import Library, pick
@@ -30,7 +31,7 @@ def save_edit(request: Any, job: stored.Job, edit: Callable[[Job], Job], label: 
     base = seen_revision(request, job)
     before = job.revisions.filter(number=base).first() or job.head
     document = before.read()
-    changed = check_job(edit(document))
+    changed = check_job(followed(edit(document)))
     if changed == document and base == job.head.number:
         return job
     return history.save(job, base, request.user, changed, label)
@@ -91,6 +92,16 @@ def set_makeup(document: Job, piece_id: str, name: str, cloth: str, thread: str,
     return with_piece(document, change(piece, name=name, cloth=cloth, thread=thread))
 
 
+def with_cloth(document: Job, ids: list[str], cloth: str, library: Library) -> Job:
+    """Chosen shapes' pieces on another cloth, each with the thread nearest to it."""
+    pieces = [piece for piece in document.pieces if piece.shape in ids]
+    if not pieces:
+        raise BadInput("Choose at least 1 shape first: open lines have no cloth.")
+    for piece in pieces:
+        document = set_makeup(document, piece.id, piece.name, cloth, "nearest", library)
+    return document
+
+
 def add_own(document: Job, piece_id: str, values: dict[str, float]) -> Job:
     """Sets several values of one's own at once."""
     for key, value in values.items():
@@ -107,16 +118,12 @@ def remove(document: Job, piece_id: str) -> Job:
     return change(document, pieces=pieces, shapes=shapes)
 
 
-def bring_in_upload(document: Job, upload: Any, whole_brief: bool = False, unit: str = "") -> tuple[Job, Artwork]:
-    """The document with an uploaded file's regions added.
+def bring_in_file(document: Job, data: bytes, whole_brief: bool = False, unit: str = "") -> tuple[Job, Artwork]:
+    """The document with the regions of a vector file added.
 
     whole_brief: also choose the hoop; unit: of a DXF that does not say its own.
     """
-    if upload.size > MAX_BYTES:
-        raise BadInput(
-            f"The file is {upload.size / 1e6:.0f} MB: at most {MAX_BYTES // 1_000_000} MB of artwork are read."
-        )
-    artwork = read_artwork(upload.read(), unit)
+    artwork = read_artwork(data, unit)
     if whole_brief and (hoop := fitting_hoop(artwork, document.library)):
         document = change(document, brief=change(document.brief, hoop=hoop))
     wanted = document.brief.width if not document.pieces else 0.0

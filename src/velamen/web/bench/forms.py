@@ -84,6 +84,6 @@ class BriefForm(forms.Form):
 class ArtworkForm(forms.Form):
     """Artwork to bring in."""
 
-    artwork = forms.FileField(label="SVG or DXF file at true size")
+    artwork = forms.FileField(label="SVG, DXF or picture")
     unit = forms.ChoiceField(choices=(("", ""), ("mm", "mm"), ("cm", "cm"), ("in", "inches")), required=False)
     revision = forms.IntegerField(widget=forms.HiddenInput)

@@ -6,24 +6,30 @@ import json
 from typing import Any
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.views import View
 from django.views.decorators.http import condition, require_GET, require_POST
 
+from velamen.core import arranging
 from velamen.core.artwork.dxf import NoUnit
 from velamen.core.errors import BadInput
 from velamen.core.formats.plan_binary import plan_binary
 from velamen.core.formats.section_json import section_json
-from velamen.core.materials.hoops import field
+from velamen.core.job import write_job
+from velamen.core.taking import backdrop_of
+from velamen.core.tracing.picture import Picture
 from velamen.web.bench import edits
+from velamen.web.bench.asked import ids_of
+from velamen.web.bench.board import art_context
 from velamen.web.bench.forms import ArtworkForm
 from velamen.web.bench.panels import piece_context, stage
 from velamen.web.bench.plans import build_of, tag_of
 from velamen.web.bench.proofs import proof_context
-from velamen.web.bench.shapes import edited, shapes_context
+from velamen.web.bench.shapes import before_after, edited, pasted
+from velamen.web.bench.sources import keep, picture_of, read_upload
 from velamen.web.jobs import history
-from velamen.web.jobs.models import Job
+from velamen.web.jobs.models import Job, Source
 from velamen.web.jobs.views import shop_job
 from velamen.web.library import presets
 from velamen.web.library.models import Preset
@@ -41,47 +47,64 @@ class ArtworkView(View):
         form = ArtworkForm(request.POST, request.FILES)
         if not form.is_valid():
             return self._show(request, job, form, status=422)
+        upload, unit = form.cleaned_data["artwork"], form.cleaned_data["unit"]
+        try:
+            data = read_upload(upload)
+            source, found = keep(request.shop, upload.name, data, unit)
+            if isinstance(found, Picture):
+                return self._behind(request, job, source, found)
+            if "choose" in request.POST:
+                return redirect("parts", job.pk, source.key)
+            return self._bring(request, job, data, unit)
+        except BadInput as error:
+            form.add_error("artwork", str(error))
+            return self._show(request, job, form, status=422, unitless=isinstance(error, NoUnit))
+
+    def _bring(self, request: HttpRequest, job: Job, data: bytes, unit: str) -> HttpResponse:
+        """All of a vector file comes in, chosen."""
         notes: list[str] = []
         before = edits.seen_document(request, job)
 
         def bring(document: Any) -> Any:
-            unit = form.cleaned_data["unit"]
-            upload = form.cleaned_data["artwork"]
-            changed, artwork = edits.bring_in_upload(document, upload, not document.pieces, unit)
+            changed, artwork = edits.bring_in_file(document, data, not document.pieces, unit)
             notes.extend(artwork.notes)
             return changed
 
-        try:
-            job = edits.save_edit(request, job, bring, "Artwork brought in")
-        except BadInput as error:
-            form.add_error("artwork", str(error))
-            return self._show(request, job, form, status=422, unitless=isinstance(error, NoUnit))
+        job = edits.save_edit(request, job, bring, "Artwork brought in")
         for note in notes:
             messages.info(request, note)
         known = {shape.id for shape in before.shapes}
         request.session["brought_in"] = [one.id for one in job.head.read().shapes if one.id not in known]
         return redirect("artwork", job.pk)
 
+    def _behind(self, request: HttpRequest, job: Job, source: Source, picture: Picture) -> HttpResponse:
+        """A picture goes behind the shapes, ready to be traced."""
+        job = edits.save_edit(
+            request,
+            job,
+            lambda document: backdrop_of(document, source.key, picture.width, picture.height),
+            "Picture brought in",
+        )
+        return redirect("trace", job.pk)
+
     def _show(
         self, request: HttpRequest, job: Job, form: Any, status: int = 200, unitless: bool = False
     ) -> HttpResponse:
         form = form or ArtworkForm(initial={"revision": job.head.number})
         chosen = request.session.pop("brought_in", [])
-        context = stage(request, job, "artwork") | {"form": form, "unitless": unitless} | art_context(job, chosen)
-        return render(request, "bench/artwork.html", context, status=status)
+        context = stage(request, job, "artwork") | {"form": form, "unitless": unitless}
+        return render(request, "bench/artwork.html", context | _board(request, job, chosen), status=status)
 
 
-def art_context(job: Job, chosen: list[str]) -> dict[str, Any]:
-    """Shapes, the field they lie in, and the sewn size."""
-    made = build_of(job.head)
-    hoop = made.library.hoops[made.job.brief.hoop]
-    ring = field(hoop).exterior.coords[:-1]
-    return shapes_context(made.job, chosen) | {
-        "build": made,
-        "hoop": hoop,
-        "field": "M" + "L".join(f"{x:.2f},{y:.2f}" for x, y in ring) + "Z",
-        "base": made.library.bases[made.job.brief.base],
-    }
+def _board(request: HttpRequest, job: Job, chosen: list[str]) -> dict[str, Any]:
+    """The drawing board with its tools, and the picture behind it."""
+    context = art_context(job.head.read(), shop_library(request.shop), chosen)
+    lies = context["document"].backdrop
+    source = Source.objects.filter(shop=request.shop, key=lies.picture).first() if lies else None
+    if source is not None:
+        rows, columns = picture_of(source).colours.shape[:2]
+        context |= {"source": source, "lies": lies, "lies_height": lies.width * rows / columns}
+    return context
 
 
 @require_POST
@@ -89,15 +112,37 @@ def edit_shapes(request: HttpRequest, job_id: int) -> HttpResponse:
     """One edit of the chosen shapes; answers with the stage as it is then."""
     job = shop_job(request, job_id)
     before = edits.seen_document(request, job)
-    chosen = request.POST.getlist("ids")
-    wrong = ""
+    chosen, wrong, library = ids_of(request.POST), "", shop_library(request.shop)
     try:
-        after, label, chosen = edited(before, request.POST, request.unit)
+        if request.POST.get("do") == "paste":
+            label = "Shapes put in"
+            after, chosen = pasted(before, request.POST.get("clip", ""), library)
+        else:
+            after, label, chosen = edited(before, request.POST, request.unit, library)
         job = edits.save_edit(request, job, lambda _: after, label)
     except BadInput as error:
         wrong = str(error)
-    context = stage(request, job, "artwork") | art_context(job, chosen) | {"wrong": wrong, "partial": True}
+    context = stage(request, job, "artwork") | _board(request, job, chosen) | {"wrong": wrong, "partial": True}
     return render(request, "bench/_art.html", context, status=422 if wrong else 200)
+
+
+@require_GET
+def copy_shapes(request: HttpRequest, job_id: int) -> HttpResponse:
+    """Chosen shapes as a clip that another job can take."""
+    document = shop_job(request, job_id).head.read()
+    clip = arranging.clip_of(document, ids_of(request.GET))
+    return HttpResponse(write_job(clip), content_type="application/json")
+
+
+@require_GET
+def thinned(request: HttpRequest, job_id: int) -> HttpResponse:
+    """How the chosen shapes would look simplified or smoothed, over how they are."""
+    document = shop_job(request, job_id).head.read()
+    try:
+        found = before_after(document, request.GET, request.unit)
+    except BadInput as error:
+        return JsonResponse({"wrong": str(error)}, status=422)
+    return JsonResponse(found)
 
 
 @require_GET

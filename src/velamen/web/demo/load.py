@@ -12,11 +12,14 @@ from velamen.core.artwork.svg import read_svg
 from velamen.core.bring_in import bring_in, fitting_hoop
 from velamen.core.job import Job, brief_for, change
 from velamen.core.materials.library import shipped
+from velamen.core.taking import backdrop_of
 from velamen.web.accounts.models import Member, Shop
+from velamen.web.bench.sources import keep
 from velamen.web.jobs import history
 
 SHOP = "Ormsel Loft"
 PERSON = "maren"
+PICTURE_JOB, PICTURE = "Crab cushion", "crab-cushion.png"
 
 
 @dataclass(frozen=True)
@@ -63,9 +66,18 @@ def load_demo(password: str) -> list[str]:
     shop = Shop.objects.create(name=SHOP)
     person = User.objects.create_user(PERSON, password=password)
     Member.objects.create(user=person, shop=shop)
+    history.create(shop, person, picture_document(shop), "Demo job")
     for demo in JOBS:
         history.create(shop, person, demo_document(demo), "Demo job")
-    return [SHOP, *(demo.name for demo in JOBS)]
+    return [SHOP, PICTURE_JOB, *(demo.name for demo in JOBS)]
+
+
+def picture_document(shop: Shop) -> Job:
+    """The demo job that has only a scanned drawing yet, to be traced."""
+    data = files("velamen.web.demo").joinpath(PICTURE).read_bytes()
+    source, picture = keep(shop, PICTURE, data)
+    job = Job(name=PICTURE_JOB, brief=brief_for("felt", "h200x300"))
+    return backdrop_of(job, source.key, picture.width, picture.height)
 
 
 def demo_document(demo: DemoJob) -> Job:

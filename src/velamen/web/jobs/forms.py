@@ -18,8 +18,8 @@ class NewJobForm(forms.Form):
     artwork = forms.FileField(
         label="Artwork",
         required=False,
-        help_text="An SVG or DXF file at true size. It can also be brought in later.",
-        widget=forms.ClearableFileInput(attrs={"accept": ".svg,.dxf,image/svg+xml"}),
+        help_text="An SVG or DXF file at true size, or a picture to trace. It can also be brought in later.",
+        widget=forms.ClearableFileInput(attrs={"accept": ".svg,.dxf,.png,.jpg,.jpeg,.webp"}),
     )
 
     def __init__(self, library: Library, *args: Any, **kwargs: Any) -> None:

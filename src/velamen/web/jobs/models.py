@@ -24,6 +24,25 @@ class Job(models.Model):
         return self.name
 
 
+class Source(models.Model):
+    """A file that was brought in to be chosen from or traced, as it came; shown: a picture made upright and small."""
+
+    shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="sources")
+    key = models.CharField(max_length=32)
+    name = models.CharField(max_length=120)
+    kind = models.CharField(max_length=8, choices=[("picture", "picture"), ("vector", "vector")])
+    unit = models.CharField(max_length=2, blank=True)
+    data = models.BinaryField()
+    shown = models.BinaryField(default=b"")
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["shop", "key"], name="one_source_a_shop")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Revision(models.Model):
     """One state of a job, never changed and never deleted while the job exists.
 

@@ -13,7 +13,10 @@ from django.views.generic import FormView
 from velamen.core.errors import BadInput
 from velamen.core.job import Job as Document
 from velamen.core.job import brief_for, change, with_materials
-from velamen.web.bench.edits import bring_in_upload
+from velamen.core.taking import backdrop_of
+from velamen.core.tracing.picture import Picture
+from velamen.web.bench.edits import bring_in_file
+from velamen.web.bench.sources import keep, read_upload
 from velamen.web.jobs import history
 from velamen.web.jobs.forms import NewJobForm
 from velamen.web.jobs.models import Job
@@ -56,14 +59,20 @@ class NewJobView(FormView):
         brief = brief_for(form.cleaned_data["base"], library=library)
         document = with_materials(change(document, brief=brief), library)
         upload = form.cleaned_data["artwork"]
+        onward = "artwork"
         try:
             if upload:
-                document, _ = bring_in_upload(document, upload, whole_brief=True)
+                data = read_upload(upload)
+                source, found = keep(self.request.shop, upload.name, data)
+                if isinstance(found, Picture):
+                    onward, document = "trace", backdrop_of(document, source.key, found.width, found.height)
+                else:
+                    onward, (document, _) = "build", bring_in_file(document, data, whole_brief=True)
         except BadInput as error:
             form.add_error("artwork", str(error))
             return self.form_invalid(form)
         job = history.create(self.request.shop, self.request.user, document)
-        return redirect(reverse("build" if upload else "artwork", args=[job.pk]))
+        return redirect(reverse(onward, args=[job.pk]))
 
 
 def _tag(request: HttpRequest, job_id: int) -> str | None:

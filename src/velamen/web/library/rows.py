@@ -7,10 +7,11 @@ from typing import Any
 
 from django.db import transaction
 
+from velamen.core.dies import die_region
 from velamen.core.errors import BadInput
 from velamen.core.job import Job
 from velamen.core.materials.library import Library, library_with, pick, shipped
-from velamen.core.materials.records import KINDS, Kind
+from velamen.core.materials.records import KINDS, Die, Kind
 from velamen.web.accounts.models import Shop
 from velamen.web.library.models import Row
 
@@ -49,7 +50,9 @@ def listed(shop: Shop, kind: Kind) -> list[dict[str, Any]]:
 @transaction.atomic
 def save_row(shop: Shop, kind: Kind, key: str, fields: dict[str, Any]) -> None:
     """Saves a row when the whole library holds together with it; BadInput otherwise."""
-    kind.read(key, fields)
+    record = kind.read(key, fields)
+    if isinstance(record, Die):
+        die_region(record)
     own = _own(shop)
     own.setdefault(kind.key, {})[key] = fields
     library_with(own)

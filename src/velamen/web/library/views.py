@@ -30,6 +30,7 @@ FIGURES = {
     "cloths": ("like", "print"),
     "threads": ("weight", "finish"),
     "hoops": ("shape", "width", "height"),
+    "dies": (),
 }
 """What the list of each kind shows beside the name."""
 

@@ -11,9 +11,11 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 from shapely import Polygon
 
+from velamen.core.dies import die_region
 from velamen.core.lengths import show_length
-from velamen.core.materials.records import Cloth
+from velamen.core.materials.records import Cloth, Die
 from velamen.core.sequencing.plan import StitchPlan
+from velamen.core.shape import Backdrop
 
 register = template.Library()
 ICONS = Path(__file__).resolve().parents[2] / "static" / "vendor" / "icons"
@@ -97,6 +99,20 @@ def region_size(region: Polygon, unit: str) -> str:
     return size(right - left, bottom - top, unit)
 
 
+@register.simple_tag
+def die_picture(die: Die) -> SafeString:
+    """What a cutting die cuts, small."""
+    region = die_region(die)
+    left, top, right, bottom = region.bounds
+    side = 1.1 * max(right - left, bottom - top)
+    rings = [ring.coords[:-1] for ring in (region.exterior, *region.interiors)]
+    path = "".join("M" + "L".join(f"{x:.1f},{y:.1f}" for x, y in ring) + "Z" for ring in rings)
+    return format_html(
+        '<svg class="die-picture" viewBox="{} {} {} {}" aria-hidden="true"><path d="{}" fill-rule="evenodd"/></svg>',
+        f"{-side / 2:.1f}", f"{-side / 2:.1f}", f"{side:.1f}", f"{side:.1f}", path,
+    )  # fmt: skip
+
+
 _RECT = '<rect width="4" height="14" x="{}" fill="{{0}}"/>'
 _DOT = '<circle cx="{}" cy="{}" r="2" fill="{{0}}"/>'
 PRINTS = {
@@ -121,6 +137,42 @@ def span(row: dict, axis: str) -> float:
     """Width ("x") or height ("y") of a shape's box in mm."""
     left, top, right, bottom = row["box"]
     return round(right - left if axis == "x" else bottom - top, 3)
+
+
+@register.filter
+def left(lies: Backdrop, width: float) -> float:
+    """Left edge of a picture whose middle is known, in mm."""
+    return round(lies.x - width / 2, 3)
+
+
+@register.filter
+def top(lies: Backdrop, height: float) -> float:
+    """Upper edge of a picture whose middle is known, in mm."""
+    return round(lies.y - height / 2, 3)
+
+
+@register.filter
+def percent(lies: Backdrop) -> int:
+    """How strongly a picture shows, in percent."""
+    return round(100 * lies.opacity)
+
+
+@register.filter
+def half(length: float) -> float:
+    """Where something of a length begins when its middle is on the origin."""
+    return round(-length / 2, 3)
+
+
+@register.filter
+def plain(number: float) -> str:
+    """A number without needless decimals."""
+    return f"{number:g}"
+
+
+@register.simple_tag
+def length(mm: float, unit: str) -> str:
+    """A length in a person's unit, without it."""
+    return show_length(float(mm), unit)
 
 
 @register.simple_tag

@@ -2,48 +2,44 @@
 
 import { Board } from "./board.js";
 import { Pen } from "./pen.js";
+import { attachTools, fillLive, keepTools, restoreTools, shownLength } from "./tools.js";
 
+const CLIP = "velamen-copied-shapes";
 const pen = new Pen({ onDrawn: (numbers) => edit("pen", numbers), onTurned: penTurned });
 const board = new Board({ onChoose: chosen, onEdit: edit, onPoints: pointsChosen, pen });
-let reach = null; // as typed, kept while the page's parts are swapped
 let nudge = { x: 0, y: 0, timer: 0 };
+let kept = null; // what was typed into the tools, while the page's parts are swapped
 
 attach();
+document.body.addEventListener("htmx:beforeSwap", (event) => {
+  if (event.detail.target.id === "art") kept = { ...keepTools(document.getElementById("art")), refused: event.detail.xhr.status === 422 };
+});
 document.body.addEventListener("htmx:afterSettle", () => {
   if (document.getElementById("art") !== board.root) attach();
 });
 
 function attach() {
   const root = document.getElementById("art");
+  if (kept) restoreTools(root, kept, kept.refused);
   board.attach(root);
-  for (const form of root.querySelectorAll("form[data-do]")) {
-    form.addEventListener("submit", (event) => {
-      event.preventDefault();
-      edit(form.dataset.do, Object.fromEntries(new FormData(form)));
-    });
-    if (["rename", "size"].includes(form.dataset.do)) form.addEventListener("change", (event) => {
-      const { name, value } = event.target;
-      edit(form.dataset.do, { [name]: value });
-    });
-  }
-  for (const button of root.querySelectorAll("button[data-do]")) {
-    button.addEventListener("click", () => edit(button.dataset.do, Object.fromEntries(new URLSearchParams(button.dataset.with || ""))));
-  }
+  attachTools(root, edit, () => board.chosen);
   for (const button of root.querySelectorAll("button[data-points]")) {
     button.addEventListener("click", () => edit(button.dataset.points, Object.fromEntries(new URLSearchParams(button.dataset.with || ""))));
   }
-  for (const button of root.querySelectorAll("[data-pen]")) button.addEventListener("click", () => pen.turn(pen.on && pen.cut === (button.dataset.pen === "cut") ? false : true, button.dataset.pen === "cut"));
+  for (const button of root.querySelectorAll("[data-pen]")) button.addEventListener("click", () => pen.turn(!(pen.on && pen.kind === button.dataset.pen), button.dataset.pen));
   root.querySelector("[data-fit]").addEventListener("click", () => board.fit());
+  root.querySelector("[data-snap]").addEventListener("click", snapTurned);
+  root.querySelector("[data-measure]").addEventListener("click", () => measuring(!board.measuring));
+  root.querySelector("[data-copy-shapes]").addEventListener("click", copy);
   penTurned();
+  snapShown();
   const points = root.querySelector("#points");
   points.open = board.editing;
   points.addEventListener("toggle", () => points.open !== board.editing && board.editPoints(points.open));
-  const field = root.querySelector("#reach");
-  if (reach !== null) field.value = reach;
-  field.addEventListener("input", () => (reach = field.value));
-  field.form.addEventListener("submit", (event) => event.preventDefault());
   attachList(root);
   chosen(board.chosen);
+  if (kept?.refused) restoreTools(root, kept, true);
+  kept = null;
 }
 
 // Sends one edit of what is chosen.
@@ -59,12 +55,12 @@ function edit(what, numbers = {}) {
     form.append(field);
   };
   add("do", what);
-  for (const id of board.chosen) add("ids", id);
+  add("ids", board.chosen.join(" "));
   if (board.editing) {
-    for (const point of board.points) add("points", point);
-    if (what === "move-points") add("reach", document.getElementById("reach").value);
+    if (!numbers.points) add("points", board.points.join(" "));
+    if (what === "move-points") add("reach", board.root.querySelector('[name="reach"]').value);
   }
-  if (["add-point", "remove-points", "straighten", "hole"].includes(what)) board.points = [];
+  if (["add-point", "remove-points", "straighten", "hole", "split"].includes(what)) board.points = [];
   for (const [name, value] of Object.entries(numbers)) add(name, value);
   form.requestSubmit();
 }
@@ -72,9 +68,46 @@ function edit(what, numbers = {}) {
 // Which pen is in hand, and how it is used.
 function penTurned() {
   const root = document.getElementById("art");
-  for (const button of root.querySelectorAll("[data-pen]")) button.setAttribute("aria-pressed", String(pen.on && pen.cut === (button.dataset.pen === "cut")));
-  root.querySelector(".pen-hint").hidden = !pen.on;
-  root.querySelector("#board").classList.toggle("drawing", pen.on);
+  if (pen.on && board.measuring) measuring(false);
+  for (const button of root.querySelectorAll("[data-pen]")) button.setAttribute("aria-pressed", String(pen.on && pen.kind === button.dataset.pen));
+  showHint(root, pen.on ? (pen.open ? "line" : "pen") : board.measuring ? "measure" : "");
+}
+
+function showHint(root, which) {
+  root.querySelector(".pen-hint").hidden = !which;
+  for (const hint of root.querySelectorAll("[data-hint]")) hint.hidden = hint.dataset.hint !== which;
+  root.querySelector("#board").classList.toggle("drawing", Boolean(which));
+}
+
+function measuring(on) {
+  board.measuring = on;
+  if (on && pen.on) pen.turn(false);
+  board.root.querySelector("[data-measure]").setAttribute("aria-pressed", String(on));
+  showHint(board.root, on ? "measure" : "");
+  board.mark();
+}
+
+function snapTurned() {
+  board.snap.on = !board.snap.on;
+  snapShown();
+}
+
+function snapShown() {
+  document.querySelector("[data-snap]").setAttribute("aria-pressed", String(board.snap.on));
+}
+
+// Copied shapes stay with the browser, so that any job of the shop can take them.
+async function copy() {
+  if (!board.chosen.length) return;
+  const answer = await fetch(`${board.root.dataset.copy}?ids=${encodeURIComponent(board.chosen.join(" "))}`);
+  if (!answer.ok) return;
+  localStorage.setItem(CLIP, await answer.text());
+  board.root.querySelector("#board-at").textContent = `${board.chosen.length} copied: V puts them in, here or in another job.`;
+}
+
+function paste() {
+  const clip = localStorage.getItem(CLIP);
+  if (clip) edit("paste", { clip });
 }
 
 // What can be done with the chosen points.
@@ -86,7 +119,7 @@ function pointsChosen(points, shown = 0, every = 0) {
     else if (button.dataset.exactPoints) button.disabled = points.length !== 2 || rings.size !== 1;
     else button.disabled = rings.size !== 1 || rings.has("0");
   }
-  root.querySelector("#point-count").textContent = board.editing ? `${points.length} of ${every} chosen${shown < every ? `, ${shown} shown at this size` : ""}.` : "";
+  for (const count of root.querySelectorAll(".point-count")) count.textContent = board.editing ? `${points.length} of ${every} chosen${shown < every ? `, ${shown} shown at this size` : ""}.` : "";
 }
 
 function attachList(root) {
@@ -105,25 +138,48 @@ function attachList(root) {
 }
 
 function pick(item, event) {
-  board.pick(item.dataset.id, event.shiftKey || event.ctrlKey || event.metaKey);
+  board.pick(item.dataset.id, event.shiftKey || event.ctrlKey || event.metaKey, true);
 }
 
-// Shows the tools for what is chosen, with its name and size.
+// Shows the tools for what is chosen, with its name, cloth and size.
 function chosen(ids) {
   const root = document.getElementById("art");
   for (const item of root.querySelectorAll("[role=option]")) item.setAttribute("aria-selected", String(ids.includes(item.dataset.id)));
   root.querySelector('[data-pen="cut"]').disabled = ids.length !== 1;
-  root.querySelector('[data-when="none"]').hidden = ids.length > 0;
-  root.querySelector('[data-when="some"]').hidden = ids.length === 0;
+  const paths = ids.map((id) => board.path(id)), areas = paths.filter((path) => !path.dataset.open), lines = paths.length - areas.length;
+  const maker = new Set(paths.map((path) => path.dataset.maker || ""));
+  const live = maker.size === 1 && !maker.has("") ? fillLive(root, [...maker][0], Boolean(kept?.refused)) : "";
+  const one = ids.length === 1, nodes = one && Boolean(paths[0].dataset.nodes);
+  const when = { none: !ids.length, some: ids.length, one, area: areas.length, line: lines && !areas.length, nodes, plain: one && !nodes, text: live === "text", around: live === "around", die: one && paths[0].dataset.die };
+  for (const part of root.querySelectorAll("[data-when]")) part.hidden = !when[part.dataset.when];
+  root.querySelector("#points").hidden = root.querySelector("#tool-lines").hidden = !one || Boolean(paths[0]?.dataset.open);
   if (!ids.length) return;
-  for (const part of root.querySelectorAll('[data-when="one"]')) part.hidden = ids.length !== 1;
   for (const button of root.querySelectorAll("[data-least]")) button.disabled = ids.length < Number(button.dataset.least);
-  const box = board.boxOf(ids), inch = root.dataset.unit === "in";
-  const shown = (mm) => (inch ? (mm / 25.4).toFixed(2) : mm.toFixed(1));
-  root.querySelector("#shape-width").value = shown(box.right - box.left);
-  root.querySelector("#shape-height").value = shown(box.bottom - box.top);
-  root.querySelector("#chosen-title").textContent = ids.length === 1 ? "Shape" : `${ids.length} shapes`;
-  root.querySelector("#shape-name").value = ids.length === 1 ? board.nameOf(ids[0]) : "";
+  for (const button of root.querySelectorAll("[data-mark]")) {
+    const on = paths.every((path) => path.dataset[button.dataset.mark]);
+    button.textContent = button.dataset.mark === "locked" ? (on ? "Unlock" : "Lock") : on ? "Show" : "Hide";
+    button.dataset.now = on ? button.dataset.off : button.dataset.do;
+  }
+  const grouped = root.querySelector('[data-do="group"]'), groups = new Set(paths.map((path) => path.dataset.group || path.dataset.id));
+  const together = ids.length > 1 && groups.size === 1 && !live;
+  grouped.textContent = together ? "Ungroup" : "Group";
+  grouped.dataset.now = together ? "ungroup" : "group";
+  root.querySelector("[data-lines]").disabled = !paths.some((path) => path.dataset.lines);
+  const box = board.boxOf(ids), cloths = new Set(areas.map((path) => path.dataset.cloth));
+  root.querySelector("#shape-width").value = shownLength(box.right - box.left, board.inch);
+  root.querySelector("#shape-height").value = shownLength(box.bottom - box.top, board.inch);
+  for (const field of root.querySelectorAll("#shape-width, #shape-height")) field.disabled = paths.some((path) => path.dataset.die);
+  root.querySelector("#shape-cloth").value = cloths.size === 1 ? [...cloths][0] : "";
+  root.querySelector("#chosen-title").textContent = one ? (paths[0].dataset.open ? "Line" : "Shape") : `${ids.length} shapes`;
+  root.querySelector("#shape-name").value = one ? board.nameOf(ids[0]) : "";
+  root.querySelector("#board-at").textContent = ids.length === 2 ? gapBetween(ids) : `Middle → ${shownLength((box.left + box.right) / 2, board.inch)} ↓ ${shownLength((box.top + box.bottom) / 2, board.inch)} ${root.dataset.unit}`;
+}
+
+function gapBetween([one, other]) {
+  const a = board.boxOf([one]), b = board.boxOf([other]);
+  const across = Math.max(a.left, b.left) - Math.min(a.right, b.right), down = Math.max(a.top, b.top) - Math.min(a.bottom, b.bottom);
+  const shown = (gap) => (gap >= 0 ? shownLength(gap, board.inch) : `overlap ${shownLength(-gap, board.inch)}`);
+  return `Boxes apart ↔ ${shown(across)} · ↕ ${shown(down)} ${board.root.dataset.unit}`;
 }
 
 // Nudges add up while keys are pressed and are sent once they rest.
@@ -131,10 +187,47 @@ function flushNudge(send) {
   clearTimeout(nudge.timer);
   const { x, y } = nudge;
   nudge = { x: 0, y: 0, timer: 0 };
-  if (send && (x || y)) edit("move", { dx: `${x.toFixed(2)} mm`, dy: `${y.toFixed(2)} mm` });
+  if (!send || !(x || y)) return;
+  if (board.letter) edit("kern", { dx: `${(x / 5).toFixed(2)} mm` });
+  else edit("move", { dx: `${x.toFixed(2)} mm`, dy: `${y.toFixed(2)} mm` });
+}
+
+function nudged(way, event) {
+  const step = event.shiftKey ? 10 : 1;
+  nudge.x += way[0] * step;
+  nudge.y += way[1] * step;
+  if (board.letter) board.shift(nudge.x / 5, 0);
+  else board.shift(nudge.x, nudge.y);
+  clearTimeout(nudge.timer);
+  nudge.timer = setTimeout(() => flushNudge(true), 450);
 }
 
 const ways = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+const press = (selector) => {
+  const button = board.root.querySelector(selector);
+  if (!button.disabled) button.click();
+};
+const keys = {
+  a: () => board.chooseAll(),
+  c: copy,
+  d: () => board.chosen.length && edit("duplicate"),
+  f: () => board.fit(),
+  g: () => board.chosen.length > 1 && press('[data-do="group"]'),
+  h: () => board.chosen.length && press('[data-do="hide"]'),
+  k: () => board.chosen.length && press('[data-do="lock"]'),
+  m: () => measuring(!board.measuring),
+  n: () => pen.turn(true),
+  o: () => pen.turn(true, "line"),
+  p: () => board.chosen.length === 1 && (document.getElementById("points").open = !board.editing),
+  s: snapTurned,
+  v: paste,
+  Delete: () => (board.editing ? board.points.length && edit("remove-points") : board.chosen.length && edit("remove")),
+  Escape: () => {
+    if (board.measuring) measuring(false);
+    else if (board.editing) document.getElementById("points").open = false;
+    else board.choose([]);
+  },
+};
 document.addEventListener("keydown", (event) => {
   if (event.target.closest("input, select, textarea, summary, button, .top, dialog") || document.querySelector("dialog[open]") || event.ctrlKey || event.metaKey || event.altKey) return;
   if (pen.on && pen.key(event)) return event.preventDefault();
@@ -142,22 +235,8 @@ document.addEventListener("keydown", (event) => {
   if (way && board.editing) {
     const step = event.shiftKey ? 1 : 0.1;
     if (board.points.length) edit("move-points", { dx: `${way[0] * step} mm`, dy: `${way[1] * step} mm` });
-  } else if (way && board.chosen.length) {
-    const step = event.shiftKey ? 10 : 1;
-    nudge.x += way[0] * step;
-    nudge.y += way[1] * step;
-    board.shift(nudge.x, nudge.y);
-    clearTimeout(nudge.timer);
-    nudge.timer = setTimeout(() => flushNudge(true), 450);
-  } else if (event.key === "Delete" && board.editing) board.points.length && edit("remove-points");
-  else if (event.key === "Delete" && board.chosen.length) edit("remove");
-  else if (event.key === "p" && board.chosen.length === 1) document.getElementById("points").open = !board.editing;
-  else if (event.key === "Escape" && board.editing) document.getElementById("points").open = false;
-  else if (event.key === "Escape") board.choose([]);
-  else if (event.key === "a") board.chooseAll();
-  else if (event.key === "d" && board.chosen.length) edit("duplicate");
-  else if (event.key === "n") pen.turn(true, false);
-  else if (event.key === "f") board.fit();
+  } else if (way && board.chosen.length) nudged(way, event);
+  else if (keys[event.key]) keys[event.key]();
   else return;
   event.preventDefault();
 });

@@ -1,7 +1,13 @@
 // The drawing board: an SVG of the shapes; choosing, box choosing, dragging, sizing, turning, zoom and pan.
 
+import { dragged as nodesDragged, drawNodes, nodesOf, pathOf } from "./nodes.js";
+import { drawRulers, measured } from "./rulers.js";
+import { Snap } from "./snap.js";
+
 const SVG = "http://www.w3.org/2000/svg";
 const MARGIN = 14; // mm round the field when fitted
+
+const middleOf = (box) => ({ x: box.x + box.width / 2, y: box.y + box.height / 2 });
 
 export class Board {
   constructor({ onChoose, onEdit, onPoints, pen }) {
@@ -12,6 +18,8 @@ export class Board {
     this.chosen = [];
     this.editing = false; // whether the points of the one chosen shape are shown
     this.points = []; // chosen points, as ring and place: "0.17"
+    this.measuring = false;
+    this.snap = new Snap();
     this.view = null;
   }
 
@@ -30,10 +38,13 @@ export class Board {
     this.listen();
     this.mark();
     this.pen.paint();
+    this.sized?.disconnect();
+    this.sized = new ResizeObserver(() => this.show());
+    this.sized.observe(this.svg);
   }
 
   fit() {
-    const [width, height] = this.svg.dataset.field.split(" ").map(Number);
+    const [width, height] = this.field;
     this.view = { x: -width / 2 - MARGIN, y: -height / 2 - MARGIN, width: width + 2 * MARGIN, height: height + 2 * MARGIN };
     this.show();
     this.mark();
@@ -42,6 +53,16 @@ export class Board {
   show() {
     const { x, y, width, height } = this.view;
     this.svg.setAttribute("viewBox", `${x} ${y} ${width} ${height}`);
+    const box = this.svg.getBoundingClientRect();
+    if (box.width) drawRulers(this.root, this.place({ clientX: box.left, clientY: box.top }), this.grain, this.inch);
+  }
+
+  get inch() {
+    return this.root.dataset.unit === "in";
+  }
+
+  get field() {
+    return this.svg.dataset.field.split(" ").map(Number);
   }
 
   // mm a pixel.
@@ -79,13 +100,22 @@ export class Board {
   }
 
   chooseAll() {
-    this.choose(this.paths.map((path) => path.dataset.id));
+    this.choose(this.paths.filter((path) => !path.dataset.hidden).map((path) => path.dataset.id));
   }
 
-  pick(id, more) {
-    if (!more) this.choose([id]);
-    else if (this.chosen.includes(id)) this.choose(this.chosen.filter((one) => one !== id));
-    else this.choose([...this.chosen, id]);
+  // A shape with its group, or alone.
+  pick(id, more, alone = false) {
+    const group = alone ? "" : this.path(id).dataset.group;
+    const ids = group ? this.paths.filter((path) => path.dataset.group === group).map((path) => path.dataset.id) : [id];
+    if (!more) this.choose(ids);
+    else if (this.chosen.includes(id)) this.choose(this.chosen.filter((one) => !ids.includes(one)));
+    else this.choose([...this.chosen, ...ids]);
+  }
+
+  // The maker of one letter chosen alone, out of a live text.
+  get letter() {
+    const maker = this.chosen.length === 1 ? this.path(this.chosen[0]).dataset.maker : "";
+    return maker && this.paths.filter((path) => path.dataset.maker === maker).length > 1 ? maker : "";
   }
 
   // Frame and handles round what is chosen.
@@ -93,17 +123,18 @@ export class Board {
     this.marks.replaceChildren();
     if (!this.chosen.length) return this.onPoints([]);
     const px = this.grain;
-    if (this.editing) return this.markPoints(px);
+    if (this.editing) return this.path(this.chosen[0]).dataset.nodes ? this.markNodes(px) : this.markPoints(px);
     for (const id of this.chosen) {
       this.draw("path", { d: this.path(id).getAttribute("d"), fill: "none", stroke: "#fff", "stroke-width": 3 * px });
       this.draw("path", { d: this.path(id).getAttribute("d"), fill: "none", stroke: "#2b5d7d", "stroke-width": 1.4 * px, "stroke-dasharray": `${5 * px} ${3 * px}` });
     }
     const box = this.boxOf(this.chosen);
+    if (this.chosen.some((id) => this.path(id).dataset.locked)) return;
     this.draw("rect", { x: box.left, y: box.top, width: box.right - box.left, height: box.bottom - box.top, fill: "none", stroke: "#2b5d7d", "stroke-width": px });
     const middle = (box.left + box.right) / 2;
     this.draw("line", { x1: middle, y1: box.top, x2: middle, y2: box.top - 24 * px, stroke: "#2b5d7d", "stroke-width": px });
     this.draw("circle", { cx: middle, cy: box.top - 24 * px, r: 6 * px, fill: "#fffdf8", stroke: "#2b5d7d", "stroke-width": 1.6 * px, "data-grip": "turn" });
-    for (const [x, y] of [[box.left, box.top], [box.right, box.top], [box.right, box.bottom], [box.left, box.bottom]]) {
+    if (!this.chosen.some((id) => this.path(id).dataset.die)) for (const [x, y] of [[box.left, box.top], [box.right, box.top], [box.right, box.bottom], [box.left, box.bottom]]) {
       this.draw("rect", { x: x - 5 * px, y: y - 5 * px, width: 10 * px, height: 10 * px, fill: "#fffdf8", stroke: "#2b5d7d", "stroke-width": 1.6 * px, "data-grip": "size" });
     }
   }
@@ -118,6 +149,11 @@ export class Board {
   rings() {
     const data = this.path(this.chosen[0]).getAttribute("d");
     return data.split("M").filter(Boolean).map((ring) => ring.replace("Z", "").split("L").map((point) => point.split(",").map(Number)));
+  }
+
+  markNodes(px) {
+    const every = drawNodes(this, nodesOf(this.path(this.chosen[0])), px);
+    this.onPoints(this.points, every, every);
   }
 
   // The outline with its points; where they would crowd only every so many are shown.
@@ -175,15 +211,20 @@ export class Board {
       const at = this.place(event), grip = event.target.dataset.grip, id = event.target.dataset.id;
       const more = event.shiftKey || event.ctrlKey || event.metaKey;
       if (this.pen.on && event.button === 0 && !event.altKey) return;
+      this.snap.gather(this.paths, this.chosen, this.field);
+      if (this.measuring && event.button === 0 && !event.altKey) drag = { kind: "measure", at: this.snap.active(event) ? this.snap.place(at, this.grain) : at };
+      else
       if (event.button === 1 || event.altKey) drag = { kind: "pan", x: event.clientX, y: event.clientY, view: { ...this.view } };
+      else if (grip === "handle") drag = { kind: "handle", at, point: event.target.dataset.point, side: event.target.dataset.side };
       else if (grip === "point") {
         this.pickPoint(event.target.dataset.point, more);
-        drag = { kind: "points", at };
+        drag = { kind: "points", at: middleOf(event.target.getBBox()) };
       } else if (event.target.dataset.outline) drag = { kind: "add", at };
       else if (grip) drag = { kind: grip, at };
       else if (id && !(this.editing && id === this.chosen[0])) {
         if (more || !this.chosen.includes(id)) this.pick(id, more);
-        drag = { kind: "move", at };
+        drag = { kind: this.letter ? "kern" : "move", at };
+        this.snap.gather(this.paths, this.chosen, this.field);
       } else drag = { kind: "box", at, more };
       this.svg.setPointerCapture(event.pointerId);
     });
@@ -191,6 +232,10 @@ export class Board {
     this.svg.addEventListener("pointerup", (event) => {
       if (drag) this.dropped(drag, event);
       drag = null;
+    });
+    this.svg.addEventListener("dblclick", (event) => {
+      const id = document.elementsFromPoint(event.clientX, event.clientY).find((one) => one.dataset.id)?.dataset.id;
+      if (id && !this.pen.on && !this.editing) this.pick(id, false, true);
     });
     this.svg.addEventListener("wheel", (event) => {
       event.preventDefault();
@@ -211,8 +256,43 @@ export class Board {
       this.view = { ...drag.view, x: drag.view.x - (event.clientX - drag.x) * px, y: drag.view.y - (event.clientY - drag.y) * px };
       this.show();
     } else if (drag.kind === "box") this.boxChoosing(drag, at);
-    else if (drag.kind === "points") this.pointsDragged(drag, at);
-    else if (drag.kind !== "add") this.preview(this.changed(drag, at).transform);
+    else if (drag.kind === "measure") this.measure(drag, at, event);
+    else if (drag.kind === "points" || drag.kind === "handle") this.pointsDragged(drag, this.pointTo(drag, at, event));
+    else if (drag.kind !== "add") {
+      const { transform, lines } = this.changed(drag, at, event);
+      this.preview(transform);
+      this.showLines(lines);
+    }
+  }
+
+  measure(drag, at, event) {
+    const to = this.snap.active(event) ? this.snap.place(at, this.grain) : at, px = this.grain;
+    this.mark();
+    for (const [colour, wide] of [["#fff", 4], ["#b3392f", 1.6]]) this.draw("line", { x1: drag.at.x, y1: drag.at.y, x2: to.x, y2: to.y, stroke: colour, "stroke-width": wide * px });
+    this.root.querySelector("#board-at").textContent = measured(drag.at, to, this.inch);
+  }
+
+  // Where a dragged point goes: onto another point where one is near.
+  pointTo(drag, at, event) {
+    if (!this.snap.active(event) || drag.kind === "handle") return at;
+    return this.snap.place(at, this.grain);
+  }
+
+  // Lines on which what is dragged now lies with something else.
+  showLines(lines = {}) {
+    this.svg.querySelector("#snapped")?.remove();
+    if (lines.x == null && lines.y == null) return;
+    const layer = document.createElementNS(SVG, "g"), px = this.grain;
+    layer.id = "snapped";
+    for (const [axis, at] of Object.entries(lines)) {
+      if (at == null) continue;
+      const line = document.createElementNS(SVG, "line"), ends = axis === "x" ? [at, -2000, at, 2000] : [-2000, at, 2000, at];
+      for (const [nth, name] of ["x1", "y1", "x2", "y2"].entries()) line.setAttribute(name, ends[nth]);
+      line.setAttribute("stroke", "#b3392f");
+      line.setAttribute("stroke-width", px);
+      layer.append(line);
+    }
+    this.svg.append(layer);
   }
 
   boxChoosing(drag, at) {
@@ -222,10 +302,15 @@ export class Board {
   }
 
   // What a drag of the shapes, a corner or the turning handle comes to: the edit and how it looks meanwhile.
-  changed(drag, at) {
+  changed(drag, at, event) {
+    if (drag.kind === "kern") {
+      const dx = at.x - drag.at.x;
+      return { what: "kern", numbers: { dx: `${dx.toFixed(3)} mm` }, transform: `translate(${dx} 0)` };
+    }
     if (drag.kind === "move") {
-      const dx = at.x - drag.at.x, dy = at.y - drag.at.y;
-      return { what: "move", numbers: { dx: `${dx.toFixed(3)} mm`, dy: `${dy.toFixed(3)} mm` }, transform: `translate(${dx} ${dy})` };
+      let dx = at.x - drag.at.x, dy = at.y - drag.at.y, lines = {};
+      if (this.snap.active(event)) ({ dx, dy, lines } = this.snap.box(this.boxOf(this.chosen), dx, dy, this.grain));
+      return { lines, what: "move", numbers: { dx: `${dx.toFixed(3)} mm`, dy: `${dy.toFixed(3)} mm` }, transform: `translate(${dx} ${dy})` };
     }
     const box = this.boxOf(this.chosen), x = (box.left + box.right) / 2, y = (box.top + box.bottom) / 2;
     if (drag.kind === "size") {
@@ -238,6 +323,15 @@ export class Board {
 
   // Chosen points under the pointer; the outline itself follows once the edit is made.
   pointsDragged(drag, at) {
+    const path = this.path(this.chosen[0]);
+    if (path.dataset.nodes) {
+      const chosen = drag.kind === "handle" ? [drag.point] : this.points;
+      const rings = nodesDragged(nodesOf(path), chosen, drag.side, at.x - drag.at.x, at.y - drag.at.y);
+      this.marks.replaceChildren();
+      drawNodes(this, rings, this.grain);
+      path.setAttribute("d", pathOf(rings));
+      return;
+    }
     this.mark();
     for (const mark of this.marks.querySelectorAll("[data-point]")) {
       if (!this.points.includes(mark.dataset.point)) continue;
@@ -247,8 +341,13 @@ export class Board {
   }
 
   dropped(drag, event) {
-    const at = this.place(event);
-    if (drag.kind === "points") {
+    const at = ["points", "handle"].includes(drag.kind) ? this.pointTo(drag, this.place(event), event) : this.place(event);
+    this.showLines();
+    if (drag.kind === "handle") {
+      this.points = [drag.point];
+      if (drag.moved) this.onEdit("move-handle", { points: drag.point, side: drag.side, dx: `${(at.x - drag.at.x).toFixed(3)} mm`, dy: `${(at.y - drag.at.y).toFixed(3)} mm` });
+    } else if (drag.kind === "measure") return;
+    else if (drag.kind === "points") {
       if (drag.moved) this.onEdit("move-points", { dx: `${(at.x - drag.at.x).toFixed(3)} mm`, dy: `${(at.y - drag.at.y).toFixed(3)} mm` });
     } else if (drag.kind === "add") {
       this.points = [];
@@ -258,14 +357,15 @@ export class Board {
       const inside = drag.moved ? this.within(drag.at, at) : [];
       this.choose(drag.more ? [...new Set([...this.chosen, ...inside])] : inside);
     } else if (drag.moved && drag.kind !== "pan") {
-      const { what, numbers } = this.changed(drag, at);
+      const { what, numbers } = this.changed(drag, at, event);
       this.onEdit(what, numbers);
     }
   }
 
   boxPoints(drag, at) {
     const [left, right] = [Math.min(drag.at.x, at.x), Math.max(drag.at.x, at.x)], [top, bottom] = [Math.min(drag.at.y, at.y), Math.max(drag.at.y, at.y)];
-    const inside = drag.moved ? this.rings().flatMap((points, ring) => points.map(([x, y], nth) => ({ x, y, name: `${ring}.${nth}` }))) : [];
+    const rings = this.path(this.chosen[0]).dataset.nodes ? nodesOf(this.path(this.chosen[0])) : this.rings();
+    const inside = drag.moved ? rings.flatMap((points, ring) => points.map(([x, y], nth) => ({ x, y, name: `${ring}.${nth}` }))) : [];
     const names = inside.filter(({ x, y }) => x >= left && x <= right && y >= top && y <= bottom).map(({ name }) => name);
     this.points = drag.more ? [...new Set([...this.points, ...names])] : names;
     this.mark();
@@ -273,9 +373,12 @@ export class Board {
 
   within(one, other) {
     const [left, right] = [Math.min(one.x, other.x), Math.max(one.x, other.x)], [top, bottom] = [Math.min(one.y, other.y), Math.max(one.y, other.y)];
-    return this.paths.filter((path) => {
+    const groups = new Set(), found = this.paths.filter((path) => {
+      if (path.dataset.hidden) return false;
       const box = path.dataset.box.split(" ").map(Number);
       return box[0] >= left && box[1] >= top && box[2] <= right && box[3] <= bottom;
-    }).map((path) => path.dataset.id);
+    });
+    for (const path of found) if (path.dataset.group) groups.add(path.dataset.group);
+    return this.paths.filter((path) => found.includes(path) || groups.has(path.dataset.group)).map((path) => path.dataset.id);
   }
 }

@@ -1,4 +1,4 @@
-// The pen: corners and curve points by click, freehand by drag; the server closes and calms what it draws.
+// The pen: corners and curve points by click, freehand by drag, closed or as an open line; the server works out the shape.
 
 const SVG = "http://www.w3.org/2000/svg";
 const CALM = "0.8"; // mm of bumps that a freehand stroke loses
@@ -8,13 +8,17 @@ export class Pen {
     this.onDrawn = onDrawn;
     this.onTurned = onTurned;
     this.on = false;
-    this.cut = false;
+    this.kind = ""; // "" a shape, "cut" a cut-out, else a line: "line", "direction" or "guide"
     this.points = [];
   }
 
-  turn(on, cut = false) {
+  get open() {
+    return Boolean(this.kind) && this.kind !== "cut";
+  }
+
+  turn(on, kind = "") {
     this.on = on;
-    this.cut = on && cut;
+    this.kind = on ? kind : "";
     this.points = [];
     this.paint();
     this.onTurned();
@@ -33,10 +37,11 @@ export class Pen {
   }
 
   close(freehand = false) {
-    if (this.points.length < 3) return;
+    if (this.points.length < (this.open ? 2 : 3)) return;
     const outline = this.points.map(({ x, y, curve }) => `${x.toFixed(3)} ${y.toFixed(3)}${curve ? " c" : ""}`).join(",");
     const numbers = { outline };
-    if (this.cut) numbers.cut = "1";
+    if (this.kind === "cut") numbers.cut = "1";
+    if (this.open) numbers.line = this.kind;
     if (freehand) Object.assign(numbers, { freehand: "1", calm: CALM });
     this.turn(false);
     this.onDrawn(numbers);
@@ -47,6 +52,7 @@ export class Pen {
     let stroke = null;
     board.svg.addEventListener("pointerdown", (event) => {
       if (!this.on || event.button !== 0 || event.altKey) return;
+      board.snap.gather(board.paths, [], board.field);
       stroke = { at: board.place(event), points: [] };
       board.svg.setPointerCapture(event.pointerId);
     });
@@ -64,13 +70,13 @@ export class Pen {
       if (points.length > 8) {
         this.points = points;
         this.close(true);
-      } else this.put(at, event.shiftKey);
+      } else this.put(board.snap.active(event) ? board.snap.place(at, board.grain) : at, event.shiftKey);
     });
   }
 
   put(at, curve) {
     const first = this.points[0];
-    if (first && this.points.length > 2 && Math.hypot(at.x - first.x, at.y - first.y) < 10 * this.board.grain) return this.close();
+    if (first && !this.open && this.points.length > 2 && Math.hypot(at.x - first.x, at.y - first.y) < 10 * this.board.grain) return this.close();
     this.points.push({ x: at.x, y: at.y, curve });
     this.paint();
   }

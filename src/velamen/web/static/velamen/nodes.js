@@ -1,0 +1,63 @@
+// Curve points of the chosen shape on the board: drawn with their handles, dragged with the curve following at once.
+
+export function nodesOf(path) {
+  return path.dataset.nodes.split("|").map((ring) => ring.split(";").map((node) => node.split(" ").map(Number)));
+}
+
+// Curves through nodes as the path of an SVG.
+export function pathOf(rings) {
+  const near = (value) => value.toFixed(3);
+  return rings.map((nodes) => `M${near(nodes[0][0])},${near(nodes[0][1])}` + nodes.map((node, nth) => {
+    const ahead = nodes[(nth + 1) % nodes.length];
+    return `C${near(node[4])},${near(node[5])} ${near(ahead[2])},${near(ahead[3])} ${near(ahead[0])},${near(ahead[1])}`;
+  }).join("") + "Z").join("");
+}
+
+export function isCorner(node) {
+  const back = [node[2] - node[0], node[3] - node[1]], ahead = [node[4] - node[0], node[5] - node[1]];
+  const size = Math.hypot(...back) * Math.hypot(...ahead);
+  return size < 1e-9 || Math.abs(back[0] * ahead[1] - back[1] * ahead[0]) > 0.02 * size || back[0] * ahead[0] + back[1] * ahead[1] > 0;
+}
+
+// Nodes after chosen ones, or one handle, are dragged by (dx, dy).
+export function dragged(rings, chosen, side, dx, dy) {
+  return rings.map((nodes, ring) => nodes.map((node, nth) => {
+    if (!chosen.includes(`${ring}.${nth}`)) return node;
+    if (!side) return node.map((value, axis) => value + (axis % 2 ? dy : dx));
+    const moved = [...node], at = side === "before" ? 2 : 4, other = side === "before" ? 4 : 2;
+    moved[at] += dx;
+    moved[at + 1] += dy;
+    if (!isCorner(node)) {
+      const way = [moved[at] - node[0], moved[at + 1] - node[1]], long = Math.hypot(...way) || 1;
+      const length = Math.hypot(node[other] - node[0], node[other + 1] - node[1]);
+      moved[other] = node[0] - (way[0] / long) * length;
+      moved[other + 1] = node[1] - (way[1] / long) * length;
+    }
+    return moved;
+  }));
+}
+
+// Draws points with the handles of chosen ones and their neighbours; gives how many there are.
+export function drawNodes(board, rings, px) {
+  const path = pathOf(rings);
+  board.draw("path", { d: path, fill: "none", stroke: "#fff", "stroke-width": 4 * px });
+  board.draw("path", { d: path, fill: "none", stroke: "#2b5d7d", "stroke-width": 1.6 * px });
+  board.draw("path", { d: path, fill: "none", stroke: "transparent", "stroke-width": 12 * px, "pointer-events": "stroke", "data-outline": "1" });
+  let every = 0;
+  for (const [ring, nodes] of rings.entries()) {
+    for (const [nth, node] of nodes.entries()) {
+      const name = `${ring}.${nth}`, on = board.points.includes(name);
+      every += 1;
+      if (on) for (const [side, x, y] of [["before", node[2], node[3]], ["after", node[4], node[5]]]) {
+        if (Math.hypot(x - node[0], y - node[1]) < 1e-6) continue;
+        board.draw("line", { x1: node[0], y1: node[1], x2: x, y2: y, stroke: "#5d7a3a", "stroke-width": 1.3 * px });
+        board.draw("circle", { cx: x, cy: y, r: 4.6 * px, fill: "#5d7a3a", stroke: "#fffdf8", "stroke-width": 1.4 * px, "data-grip": "handle", "data-point": name, "data-side": side });
+      }
+      const look = { fill: on ? "#2b5d7d" : "#fffdf8", stroke: on ? "#fffdf8" : "#2b5d7d", "stroke-width": 1.5 * px, "data-grip": "point", "data-point": name };
+      const half = (on ? 5.4 : 4.4) * px;
+      if (isCorner(node)) board.draw("rect", { x: node[0] - half, y: node[1] - half, width: 2 * half, height: 2 * half, ...look });
+      else board.draw("circle", { cx: node[0], cy: node[1], r: half, ...look });
+    }
+  }
+  return every;
+}

@@ -1,0 +1,102 @@
+// The tools beside the board: what is typed is sent, shown beforehand where that helps, and kept when the page answers.
+
+const OF_CHOSEN = ["rename", "size", "cloth", "retype", "around", "backdrop"]; // these show what is, not what was typed
+const AT_ONCE = ["rename", "size", "cloth", "backdrop"];
+
+export const shownLength = (mm, inch) => (inch ? (mm / 25.4).toFixed(2) : mm.toFixed(1));
+
+export function attachTools(root, edit, chosen) {
+  for (const form of root.querySelectorAll("form[data-do]")) {
+    form.addEventListener("submit", (event) => {
+      event.preventDefault();
+      if (!["rename", "size"].includes(form.dataset.do)) edit(form.dataset.do, Object.fromEntries(new FormData(form)));
+    });
+    if (AT_ONCE.includes(form.dataset.do)) form.addEventListener("change", (event) => edit(form.dataset.do, { [event.target.name]: event.target.value }));
+    if (form.matches(".lettering")) form.addEventListener("input", () => tellLeast(form));
+    if (form.matches(".lettering")) tellLeast(form);
+    if (form.dataset.preview !== undefined) attachPreview(root, form, chosen);
+  }
+  for (const button of root.querySelectorAll("button[data-do]")) {
+    button.addEventListener("click", () => edit(button.dataset.now || button.dataset.do, Object.fromEntries(new URLSearchParams(button.dataset.with || ""))));
+  }
+  for (const form of root.querySelectorAll("form.tool:not([data-do])")) form.addEventListener("submit", (event) => event.preventDefault());
+}
+
+// Below its smallest height a typeface's strokes are too thin to sew.
+function tellLeast(form) {
+  const least = Number(form.elements.typeface.selectedOptions[0]?.dataset.least), height = parseFloat(form.elements.letter_height.value);
+  const told = form.querySelector(".least-height");
+  told.hidden = !(height < least) || form.elements.as.value === "monogram";
+  told.textContent = `Strokes under 1 mm: ${least.toFixed(1)} mm or more sews well.`;
+}
+
+// How a shape would be mended, drawn over how it is.
+function attachPreview(root, form, chosen) {
+  let timer = 0;
+  const clear = () => root.querySelector("#after")?.remove();
+  const show = () => {
+    clearTimeout(timer);
+    timer = setTimeout(async () => {
+      const asked = new URLSearchParams({ ...Object.fromEntries(new FormData(form)), do: form.dataset.do, ids: chosen().join(" ") });
+      const found = await (await fetch(`${root.dataset.after}?${asked}`)).json();
+      clear();
+      const told = root.querySelector("#mend-told");
+      told.textContent = found.wrong ?? `${found.before} points before, ${found.after} after.`;
+      if (!found.path) return;
+      const path = document.createElementNS("http://www.w3.org/2000/svg", "path");
+      path.id = "after";
+      path.setAttribute("d", found.path);
+      path.setAttribute("vector-effect", "non-scaling-stroke");
+      root.querySelector("#board").append(path);
+    }, 180);
+  };
+  form.addEventListener("input", show);
+  form.addEventListener("focusin", show);
+  form.addEventListener("focusout", () => {
+    clearTimeout(timer);
+    clear();
+  });
+}
+
+// Fills the form of the live text or outline that is chosen; gives which of both it is.
+export function fillLive(root, maker, refused) {
+  const known = JSON.parse(root.querySelector("#makers").textContent)[maker];
+  if (!known) return "";
+  const form = root.querySelector(`form[data-do="${known.kind === "text" ? "retype" : "around"}"]`);
+  form.elements.maker.value = known.id;
+  if (refused) return known.kind;
+  const set = (name, value) => (form.elements[name].value = typeof value === "number" ? value.toFixed(1) : value);
+  if (known.kind === "text") {
+    for (const [name, key] of [["text", "text"], ["typeface", "typeface"], ["letter_height", "height"], ["letter_spacing", "spacing"], ["fit_width", "width"], ["letter_arch", "arch"], ["as", "as"]]) set(name, known[key]);
+    tellLeast(form);
+  } else {
+    for (const name of ["distance", "close", "calm"]) set(name, known[name]);
+    set("corners", known.sharp ? "sharp" : "round");
+  }
+  return known.kind;
+}
+
+// What stands in the tools, which of them are open, and how far they are scrolled.
+export function keepTools(root) {
+  const typed = [...root.querySelectorAll("form[data-do], form.tool")].flatMap((form) => [...form.elements].filter((field) => field.name && field.type !== "hidden").map((field) => [nameOf(form, field), field.type === "checkbox" ? field.checked : field.value]));
+  return { typed: new Map(typed), open: [...root.querySelectorAll("details[id][open]")].map((part) => part.id), scroll: root.querySelector(".tools-side").scrollTop };
+}
+
+export function restoreTools(root, kept, refused) {
+  for (const form of root.querySelectorAll("form[data-do], form.tool")) {
+    if (OF_CHOSEN.includes(form.dataset.do) && !refused) continue;
+    for (const field of form.elements) {
+      const value = kept.typed.get(nameOf(form, field));
+      if (!field.name || field.type === "hidden" || value === undefined) continue;
+      if (field.type === "checkbox") field.checked = value;
+      else field.value = value;
+    }
+  }
+  for (const part of root.querySelectorAll("details[id]")) if (part.id !== "points") part.open = kept.open.includes(part.id);
+  root.querySelector(".tools-side").scrollTop = kept.scroll;
+}
+
+function nameOf(form, field) {
+  const basic = form.elements.basic?.value ?? "";
+  return `${form.dataset.do ?? ""} ${basic} ${field.name}`;
+}
