@@ -30,7 +30,7 @@ OUTLINE = {"distance": "4", "corners": "sharp", "close": "0", "calm": "1.5"}
 LINE = {"outline": "-40 5,0 6 c,40 -3", "line": "line"}
 GOOD = {
     "draw": {"basic": "star", "points": "7", "diameter": "2 in", "inner": "40"},
-    "die": {"die": "whale_90"},
+    "die": {"die": "whale_95"},
     "offset": {**OUTLINE, "distance": "3; 6 -2.5"},
     "around": {**OUTLINE, "maker": "m1", "distance": "7"},
     "free": {},

@@ -19,6 +19,7 @@ from velamen.core.materials.library import Library
 from velamen.core.proofs.edge_cover import EdgeCover
 from velamen.core.proofs.edge_fixes import Fix, edge_finding, edge_fixes, prove_cover
 from velamen.core.proofs.finding import Finding, piece_findings
+from velamen.core.proofs.lettering import letter_findings
 from velamen.core.proofs.materials import job_findings
 from velamen.core.sequencing.hold import basting_box
 from velamen.core.sequencing.plan import StitchPlan, plan_of
@@ -64,6 +65,7 @@ def build_job(job: Job) -> Build:
     plan = plan_of([basting, *steps] if basting else steps)
     findings = [finding for built in pieces for finding in built.findings]
     findings += job_findings(job, library, plan, [built.values for built in pieces])
+    findings += letter_findings(job)
     return Build(job, library, pieces, plan, figures_of(plan), tuple(findings))
 
 

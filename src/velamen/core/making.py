@@ -32,10 +32,17 @@ def made(job: Job, maker: Maker) -> list[tuple[str, Polygon]]:
     sources = [shape for shape in job.shapes if shape.id in maker.sources]
     regions = tuple(Same(region_of(shape)) for shape in sources)
     found = _around(regions, maker.distance, maker.sharp, maker.close, maker.calm)
-    name = f"{sources[0].name} {'outline' if maker.distance > 0 else 'inset'}" if sources else "Outline"
+    name = f"{_named(job, sources)} {'outline' if maker.distance > 0 else 'inset'}" if sources else "Outline"
     if not found:
         raise BadInput(f"{abs(maker.distance):g} mm {'inside' if maker.distance < 0 else 'outside'} nothing is left.")
     return [(name, region) for region in found]
+
+
+def _named(job: Job, sources: Sequence[Shape]) -> str:
+    """What sources are called: the words of one text, or the first one's name."""
+    makers = {shape.maker for shape in sources}
+    text = next((one for one in job.makers if isinstance(one, Text) and makers == {one.id}), None)
+    return " ".join(text.text.split())[:40] if text else sources[0].name
 
 
 def with_maker(job: Job, maker: Maker, at: int | None = None) -> Job:

@@ -192,6 +192,9 @@ EDITS: Mapping[str, tuple[str, Edit]] = {
     "remove": ("Removed", lambda job, ids, asked: arranging.removed(job, ids)),
 }  # fmt: skip
 
+SAME = ("kern", "retype", "around", "move-points", "move-handle")
+"""Edits after which what was chosen stays chosen, whatever shapes follow it."""
+
 
 def edited(job: Job, data: QueryDict, unit: str, library: Library) -> tuple[Job, str, list[str]]:
     """The document after the edit a form asks for, its label, and the ids of what is chosen then."""
@@ -203,10 +206,12 @@ def edited(job: Job, data: QueryDict, unit: str, library: Library) -> tuple[Job,
         if edit is None:
             raise BadInput("That is no edit of shapes: reload the page.")
         after = edit(job, ids, asked)
-    after = followed(after)
     before = {shape.id for shape in job.shapes}
-    new = [shape.id for shape in after.shapes if shape.id not in before]
+    new = [shape.id for shape in after.shapes if shape.id not in before] if data.get("do") not in SAME else []
+    after = followed(after)
     known = {shape.id for shape in after.shapes}
+    if data.get("do") == "retype":
+        ids = [shape.id for shape in after.shapes if shape.maker == asked.text("maker")]
     return after, label, new or [one for one in ids if one in known]
 
 

@@ -218,7 +218,12 @@ const keys = {
   m: () => measuring(!board.measuring),
   n: () => pen.turn(true),
   o: () => pen.turn(true, "line"),
-  p: () => board.chosen.length === 1 && (document.getElementById("points").open = !board.editing),
+  p: () => {
+    if (board.chosen.length !== 1 || board.path(board.chosen[0]).dataset.open) return;
+    const points = document.getElementById("points");
+    points.open = !board.editing;
+    points.scrollIntoView({ block: "nearest" });
+  },
   s: snapTurned,
   v: paste,
   Delete: () => (board.editing ? board.points.length && edit("remove-points") : board.chosen.length && edit("remove")),
