@@ -109,10 +109,10 @@ def test_sizes_by_number_outlines_and_sentences(page, job):
     page.get_by_role("button", name="Draw outline").click()
     expect(page.locator("#shapes path")).to_have_count(2)
     expect(page.locator('[role=option][aria-selected="true"]')).to_contain_text("58.8 × 58.8 mm")
-    page.locator("summary", has_text="Even outline").click()
-    page.get_by_label("Distance").fill("wide")
+    page.locator('form[data-do="offset"] [name="distance"]').fill("wide")
     page.get_by_role("button", name="Draw outline").click()
     expect(page.get_by_role("alert")).to_contain_text("Distance cannot be 'wide': use -60 to 60 mm.")
+    expect(page.locator('form[data-do="offset"] [name="distance"]')).to_have_value("wide")
     page.keyboard.press("3")
     expect(page.locator("#stack")).to_contain_text("Buoy outline")
 
@@ -129,7 +129,7 @@ def test_points_are_dragged_added_and_removed(page, job):
     x, y = middle(page, '[data-point="0.2"]')
     drag(page, (x, y), (x + 30, y + 30))
     expect(page.locator("#shapes path")).to_have_attribute("data-box", re.compile(r"^-25(\.0)? -25(\.0)? (2[6-9]|3)"))
-    expect(page.locator("#point-count")).to_contain_text("1 of 8 chosen")
+    expect(page.locator(".point-count:visible")).to_contain_text("1 of 8 chosen")
     left, _ = middle(page, '[data-point="0.0"]')
     top = middle(page, '[data-point="0.0"]')[1]
     right = middle(page, '[data-point="0.1"]')[0]
@@ -197,13 +197,214 @@ def test_the_sheet_of_keys(page, job):
     expect(page.get_by_role("dialog", name="Keys")).to_be_hidden()
 
 
-def test_text_is_set(page, job):
+def test_text_stays_live_and_a_letter_is_kerned(page, job):
     board(page, job)
-    page.locator("#letters").fill("TIDE")
-    page.locator('[name="letter_arch"]').fill("8")
-    page.get_by_role("button", name="Set text").click()
-    expect(page.locator("#shapes path")).to_have_count(5)
+    form = page.locator('form[data-do="text"]')
+    form.locator("textarea").fill("TIDE")
+    form.get_by_label("Height").fill("5")
+    expect(form.locator(".least-height")).to_contain_text("Strokes under 1 mm")
+    form.get_by_label("Height").fill("20")
+    form.get_by_role("button", name="Set text").click()
     expect(page.locator("#chosen-title")).to_have_text("4 shapes")
-    page.keyboard.press("3")
-    expect(page.locator("#stack")).to_contain_text("Trim")
+    expect(page.locator(".live-title:visible")).to_have_text("Live text")
+    assert violations(page) == []
+    page.locator("#board").focus()
+    page.keyboard.press("Escape")
+    before = [box(page, nth) for nth in (-4, -3, -2)]
+    x, y = middle(page, '#shapes path[data-name="I"]')
+    page.mouse.dblclick(x, y)
+    expect(page.locator("#chosen-title")).to_have_text("Shape")
+    drag(page, (x, y), (x + 40, y))
+    expect(page.locator('[role=option][aria-selected="true"]')).to_contain_text("I")
+    after = [box(page, nth) for nth in (-4, -3, -2)]
+    assert abs(after[0][0] - before[0][0]) < 0.01
+    assert after[1][0] - before[1][0] > 5 and abs(after[2][0] - before[2][0] - (after[1][0] - before[1][0])) < 0.01
+    page.reload()
+    page.keyboard.press("Control+z")
+    expect(page.locator('#shapes path[data-name="I"]')).to_have_attribute(
+        "data-box", re.compile(f"^{before[1][0]:g}")
+    )
+    page.locator("#board").focus()
+    page.keyboard.press("a")
+    page.locator("[role=option]", has_text="Buoy").click(modifiers=["Shift"])
+    live = page.locator('form[data-do="retype"]')
+    expect(live.locator("textarea")).to_have_value("TIDE")
+    live.locator("textarea").fill("EBB")
+    live.get_by_role("button", name="Change text").click()
+    expect(page.locator("#chosen-title")).to_have_text("3 shapes")
+    page.get_by_role("button", name="Turn into shapes").click()
+    expect(page.locator(".live-title:visible")).to_have_count(0)
     assert page.faults == []
+
+
+def test_an_outline_follows_what_it_goes_round_until_it_is_frozen(page, job):
+    board(page, job)
+    page.locator("[role=option]").click()
+    page.locator("summary", has_text="Even outline").click()
+    page.get_by_role("button", name="Draw outline").click()
+    expect(page.locator(".live-title:visible")).to_have_text("Outline that follows")
+    outline = box(page, 0)
+    page.locator("[role=option]", has_text=re.compile("^Buoy(?! outline)")).last.click()
+    page.locator("#shape-width").fill("30")
+    page.locator("#shape-width").press("Enter")
+    expect(page.locator("#shapes path").first).not_to_have_attribute("data-box", re.compile(f"^{outline[0]:g}"))
+    assert abs(box(page, 0)[0] - (box(page, 1)[0] - 4)) < 0.02
+    page.locator("[role=option]", has_text="Buoy outline").click()
+    page.get_by_role("button", name="Freeze").click()
+    expect(page.locator(".mark")).to_have_count(0)
+    assert violations(page) == [] and page.faults == []
+
+
+def test_curve_points_are_bent_by_their_handles(page, job):
+    board(page, job)
+    draw(page, "Circle")
+    page.locator("summary", has_text="Mend").click()
+    curves = page.locator('form[data-do="curves"]')
+    curves.locator("input").fill("0.2")
+    expect(page.locator("#after")).to_have_count(1)
+    expect(page.locator("#mend-told")).to_contain_text(re.compile(r"\d+ points before, [2-9] after"))
+    curves.get_by_role("button").click()
+    expect(page.locator("#shapes path[data-nodes]")).to_have_count(1)
+    page.locator("#board").focus()
+    page.keyboard.press("p")
+    page.locator('[data-grip="point"]').first.click()
+    expect(page.locator('[data-grip="handle"]')).to_have_count(2)
+    assert violations(page) == []
+    before = page.locator("#shapes path[data-nodes]").get_attribute("data-nodes")
+    x, y = middle(page, '[data-side="after"]')
+    drag(page, (x, y), (x + 20, y + 24))
+    expect(page.locator("#shapes path[data-nodes]")).not_to_have_attribute("data-nodes", before)
+    page.get_by_role("button", name="Corner", exact=True).click()
+    expect(page.locator("#chosen rect[data-grip=point]")).to_have_count(1)
+    assert page.faults == []
+
+
+def test_a_picture_is_traced_and_taken(page, job):
+    from importlib.resources import files
+
+    crab = str(files("velamen.web.demo").joinpath("crab-cushion.png"))
+    board(page, job)
+    page.locator("#id_artwork").set_input_files(crab)
+    page.get_by_role("button", name="Bring in", exact=True).click()
+    take = page.locator("#take")
+    expect(take).to_have_text(re.compile(r"Take \d+ shapes"), timeout=20_000)
+    expect(page.locator("#trace-colours tr")).to_have_count(5)
+    page.locator('[name="colours"]').fill("6")
+    expect(page.locator("#trace-colours tr")).to_have_count(6, timeout=20_000)
+    expect(take).to_be_enabled(timeout=20_000)
+    count = page.locator("#trace-regions path").count()
+    page.locator("#trace-colours select").nth(2).select_option("1")  # the dark red is made the red
+    expect(page.locator("#trace-regions path")).not_to_have_count(count, timeout=20_000)
+    expect(take).to_be_enabled(timeout=20_000)
+    assert violations(page) == []
+    page.locator("#trace-regions path").nth(1).click()
+    count = page.locator("#trace-regions path:not(.left-out)").count()
+    expect(take).to_have_text(f"Take {count} shapes")
+    take.click()
+    expect(page.locator("#shapes path")).to_have_count(count + 1)
+    expect(page.locator("#shapes path[data-nodes]")).to_have_count(count)
+    expect(page.locator("#backdrop")).to_have_count(1)
+    page.reload()
+    page.keyboard.press("Control+z")
+    expect(page.locator("#shapes path")).to_have_count(1)
+    page.locator('form[data-do="backdrop"] [name="opacity"]').fill("20")
+    page.locator('form[data-do="backdrop"] [name="opacity"]').press("Tab")
+    expect(page.locator("#backdrop")).to_have_attribute("opacity", "0.2")
+    page.get_by_role("button", name="Take away").click()
+    expect(page.locator("#backdrop")).to_have_count(0)
+    assert page.faults == []
+
+
+def test_parts_of_artwork_are_chosen_before_they_come_in(page, job, tmp_path):
+    art = tmp_path / "three.svg"
+    boxes = "".join(f'<rect id="deck {nth}" x="{30 * nth}" width="20" height="20"/>' for nth in range(3))
+    art.write_text(
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="20mm" viewBox="0 0 100 20">{boxes}</svg>'
+    )
+    board(page, job)
+    page.locator("#id_artwork").set_input_files(str(art))
+    page.get_by_role("button", name="Choose parts").click()
+    expect(page.locator("#take-parts")).to_have_text("Bring in 3 parts")
+    page.get_by_label("deck 1").uncheck()
+    assert violations(page) == []
+    page.get_by_label("Width together").fill("100")
+    page.locator("#take-parts").click()
+    expect(page.locator("#shapes path")).to_have_count(3)
+    assert box(page, 1)[0] == -50 and box(page, 2)[2] == 50 and page.faults == []
+
+
+def test_copying_to_another_job_locking_hiding_and_grouping(page, job, shop):
+    from velamen.core.job import Job, brief_for
+    from velamen.web.jobs import history
+
+    other = history.create(shop, None, Job(name="Empty deck", brief=brief_for("felt")))
+    board(page, job)
+    draw(page, "Heart")
+    page.keyboard.press("Escape")
+    page.locator("#board").focus()
+    page.keyboard.press("a")
+    page.keyboard.press("g")
+    expect(page.locator("#shapes path[data-group]")).to_have_count(2)
+    with page.expect_response(re.compile("artwork/copy")):
+        page.keyboard.press("c")
+    page.keyboard.press("k")
+    expect(page.locator(".mark", has_text="locked")).to_have_count(2)
+    page.keyboard.press("Delete")
+    expect(page.get_by_role("alert")).to_contain_text("is locked: unlock it first.")
+    page.keyboard.press("h")
+    expect(page.locator("#shapes path[data-hidden]")).to_have_count(2)
+    page.goto(f"/jobs/{other.pk}/artwork/")
+    page.locator("#board").focus()
+    page.keyboard.press("v")
+    expect(page.locator("#shapes path[data-group]")).to_have_count(2)
+    assert page.locator("#shapes path").count() == 2
+
+
+def test_dragging_snaps_and_measuring_tells(page, job):
+    board(page, job)
+    draw(page, "Circle")
+    page.keyboard.press("Escape")
+    page.locator("[role=option]", has_text="Circle").click()
+    page.locator("summary", has_text="Place and line up").click()
+    move = page.locator('form[data-do="move"]')
+    move.get_by_label("Right").fill("7.3")
+    move.get_by_role("button", name="Move").click()
+    expect(page.locator("#board-at")).to_contain_text("Middle → 7.3")
+    scale = page.evaluate("document.querySelector('#board').getScreenCTM().a")
+    x, y = middle(page, '#shapes path[data-name="Circle"]')
+    drag(page, (x, y), (x - 6.1 * scale, y))  # a little short of the middle: it goes there
+    expect(page.locator("#board-at")).to_contain_text("Middle → 0.0")
+    page.keyboard.press("m")
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 30 * scale, y, steps=3)
+    expect(page.locator("#board-at")).to_contain_text(re.compile(r"^\d+\.\d mm · →"))
+    page.mouse.up()
+    assert page.faults == []
+
+
+def test_open_lines_dies_and_direction_lines(page, job):
+    board(page, job)
+    page.locator("summary", has_text="Cutting dies").click()
+    page.get_by_role("button", name="Hull 90").click()
+    expect(page.locator("#shape-width")).to_be_disabled()
+    page.get_by_role("button", name="Fit to field").click()
+    expect(page.get_by_role("alert")).to_contain_text("is cut with a die, so its outline and size are fixed")
+    page.locator("summary", has_text="Stitch lines").click()
+    page.get_by_role("button", name="Direction").click()
+    x, y = middle(page, '#shapes path[data-name="Hull 90"]')
+    page.mouse.click(x - 60, y)
+    page.mouse.click(x + 60, y + 4)
+    page.keyboard.press("Enter")
+    expect(page.locator(".line-direction")).to_have_count(1)
+    page.locator("#board").focus()
+    page.keyboard.press("o")
+    page.mouse.click(x - 60, y - 90)
+    page.mouse.click(x, y - 110)
+    page.mouse.click(x + 60, y - 90)
+    page.keyboard.press("Enter")
+    expect(page.locator("#shapes path[data-open]")).to_have_count(1)
+    page.get_by_role("button", name="To a shape").click()
+    expect(page.locator("#shapes path[data-open]")).to_have_count(0)
+    expect(page.locator("#shapes path")).to_have_count(3)
+    assert violations(page) == [] and len(page.faults) == 1  # the refusal

@@ -8,6 +8,8 @@ const CLIP = "velamen-copied-shapes";
 const pen = new Pen({ onDrawn: (numbers) => edit("pen", numbers), onTurned: penTurned });
 const board = new Board({ onChoose: chosen, onEdit: edit, onPoints: pointsChosen, pen });
 let nudge = { x: 0, y: 0, timer: 0 };
+let sending = false; // an edit is on its way; the next ones wait for its answer
+const waiting = [];
 let kept = null; // what was typed into the tools, while the page's parts are swapped
 
 attach();
@@ -15,7 +17,11 @@ document.body.addEventListener("htmx:beforeSwap", (event) => {
   if (event.detail.target.id === "art") kept = { ...keepTools(document.getElementById("art")), refused: event.detail.xhr.status === 422 };
 });
 document.body.addEventListener("htmx:afterSettle", () => {
-  if (document.getElementById("art") !== board.root) attach();
+  const root = document.getElementById("art");
+  if (root && root !== board.root) attach();
+});
+document.body.addEventListener("htmx:afterRequest", (event) => {
+  if (event.detail.failed && event.detail.xhr.status !== 422) sending = false;
 });
 
 function attach() {
@@ -40,11 +46,16 @@ function attach() {
   chosen(board.chosen);
   if (kept?.refused) restoreTools(root, kept, true);
   kept = null;
+  sending = false;
+  if (waiting.length) edit(...waiting.shift());
 }
 
 // Sends one edit of what is chosen.
 function edit(what, numbers = {}) {
+  if (sending) return waiting.push([what, numbers]);
   flushNudge(what !== "move");
+  if (sending) return waiting.push([what, numbers]);
+  sending = true;
   const form = document.getElementById("edit");
   form.replaceChildren();
   const add = (name, value) => {

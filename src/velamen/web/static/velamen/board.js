@@ -217,8 +217,8 @@ export class Board {
       if (event.button === 1 || event.altKey) drag = { kind: "pan", x: event.clientX, y: event.clientY, view: { ...this.view } };
       else if (grip === "handle") drag = { kind: "handle", at, point: event.target.dataset.point, side: event.target.dataset.side };
       else if (grip === "point") {
-        this.pickPoint(event.target.dataset.point, more);
         drag = { kind: "points", at: middleOf(event.target.getBBox()) };
+        this.pickPoint(event.target.dataset.point, more);
       } else if (event.target.dataset.outline) drag = { kind: "add", at };
       else if (grip) drag = { kind: grip, at };
       else if (id && !(this.editing && id === this.chosen[0])) {

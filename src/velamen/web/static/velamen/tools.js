@@ -24,7 +24,7 @@ export function attachTools(root, edit, chosen) {
 
 // Below its smallest height a typeface's strokes are too thin to sew.
 function tellLeast(form) {
-  const least = Number(form.elements.typeface.selectedOptions[0]?.dataset.least), height = parseFloat(form.elements.letter_height.value);
+  const least = Number(form.elements.typeface.selectedOptions[0]?.dataset.smallest), height = parseFloat(form.elements.letter_height.value);
   const told = form.querySelector(".least-height");
   told.hidden = !(height < least) || form.elements.as.value === "monogram";
   told.textContent = `Strokes under 1 mm: ${least.toFixed(1)} mm or more sews well.`;
