@@ -11,8 +11,9 @@ Array = NDArray[np.float64]
 Index = NDArray[np.int64]
 
 FLAT = 0.02  # mm a flattened curve may leave the curve
-ROUNDS = 14  # halvings of a stretch until it fits
-TURN = 0.35  # of the tolerance, within which a stretch counts as straight
+ROUNDS = 60  # at most; each divides every stretch that does not fit yet
+TURN = 0.35  # of the tolerance, within which a stretch of a curve counts as straight
+SIDE = 1.5  # of the tolerance, within which a side between two corners does
 
 
 @dataclass(frozen=True)
@@ -134,9 +135,9 @@ def _fit(
     aside = np.abs(rest[:, 0] * along[owner, 1] - rest[:, 1] * along[owner, 0])
     bend, _ = _worst(aside, start, index)
     cornered = samples.fixed[begin] & samples.fixed[end]
-    flat = (bend <= np.where(cornered, 1.0, TURN) * tolerance) & (chord > 0.8 * length)
+    flat = (bend <= np.where(cornered, SIDE, TURN) * tolerance) & (chord > 0.8 * length)
     control[flat, 1], control[flat, 2] = near[flat], far[flat]
-    error = np.where(flat, bend, error)
+    error = np.where(flat, 0.0, error)
     worst = np.clip(worst, begin + 1, np.maximum(end - 1, begin + 1))
     return control[:, 1], control[:, 2], error, worst
 

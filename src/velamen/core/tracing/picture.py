@@ -109,6 +109,8 @@ def _opened(data: bytes) -> Image.Image:
             if min(image.size) < SMALLEST:
                 raise BadInput(f"The picture has {image.width} × {image.height} pixels: too few to trace.")
             image.load()
+    except BadInput:
+        raise
     except UnidentifiedImageError:
         raise BadInput("The file is no picture that is read: choose a PNG, JPEG or WebP.") from None
     except (Image.DecompressionBombError, Image.DecompressionBombWarning):

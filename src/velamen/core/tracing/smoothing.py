@@ -14,7 +14,9 @@ Array = NDArray[np.float64]
 Index = NDArray[np.int64]
 
 WINDOW = 6  # pixel sides on either side over which a turn is seen
-CORNER = np.radians(50.0)
+CORNER = np.radians(60.0)
+BLUNT = np.radians(34.0)  # a corner too where the turn is all in one place
+IN_PLACE = 0.72  # share of the turn over twice the window that lies within it at a corner
 ASIDE = 1.6  # pixels a corner may be moved to where its two sides meet
 TANGENT = 10  # pixel sides over which a direction is taken
 LEAST = 6  # pixel sides either way that are always smoothed over
@@ -49,8 +51,9 @@ def curves(
     """
     if not lines:
         return []
-    rough = _opened(lines, loops)
-    smooth = _smoothed(rough, max(LEAST, round(smoothing / pixel)))
+    half = max(LEAST, round(smoothing / pixel))
+    rough = _opened(lines, loops, half)
+    smooth = _smoothed(rough, half)
     off = smooth - rough.points
     limit = max(0.7, smoothing / pixel)
     held = rough.points + off * np.minimum(1.0, limit / np.maximum(np.linalg.norm(off, axis=1), 1e-9))[:, None]
@@ -59,17 +62,21 @@ def curves(
     return fitted(samples, max(SNUG, tolerance / pixel))
 
 
-def _opened(lines: list[Array], loops: NDArray[np.bool_]) -> _Lines:
-    """All lines end to end, loops begun at a corner and closed by their first point again."""
+def _opened(lines: list[Array], loops: NDArray[np.bool_], window: int) -> _Lines:
+    """All lines end to end, loops begun at a corner and closed by their first point again.
+
+    window: how far about a point its turn is seen, so that bumps that are smoothed make no corners.
+    """
     count = np.array([len(line) for line in lines])
     start = np.cumsum(count) - count
-    sharp = _corners(np.concatenate(lines), start, count, loops)
+    sharp = _corners(np.concatenate(lines), start, count, loops, window)
     opened, marks, smooth = [], [], []
     for line, closed, low, size in zip(lines, loops, start, count, strict=True):
         mark = sharp[low : low + size].copy()
         if closed:
             turn = int(np.argmax(mark)) if mark.any() else 0
             line, mark = np.roll(line, -turn, axis=0), np.roll(mark, -turn)
+            mark[max(1, size - min(window, size // 8)) :] = False  # the first corner, seen across the joint
             line, mark = np.concatenate([line, line[:1]]), np.concatenate([mark, mark[:1]])
         else:
             mark[[0, -1]] = True
@@ -82,19 +89,29 @@ def _opened(lines: list[Array], loops: NDArray[np.bool_]) -> _Lines:
     return _Lines(_sharpened(np.concatenate(opened), first, last, corner), first, last, corner, np.array(smooth))
 
 
-def _corners(points: Array, start: Index, count: Index, loops: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    """Points where a line turns sharply, the sharpest of those near one another."""
+def _corners(points: Array, start: Index, count: Index, loops: NDArray[np.bool_], window: int) -> NDArray[np.bool_]:
+    """Points where a line turns sharply, the sharpest of those near one another.
+
+    A blunt turn is a corner where it lies in one place: round a curve, twice the window turns twice.
+    """
     owner = np.repeat(np.arange(len(start)), count)
     place = np.arange(len(points)) - start[owner]
-    window = np.clip(count // 8, 2, WINDOW)[owner]
     closed, size = loops[owner], count[owner]
-    behind = np.where(closed, (place - window) % size, np.maximum(place - window, 0)) + start[owner]
-    ahead = np.where(closed, (place + window) % size, np.minimum(place + window, size - 1)) + start[owner]
-    back, on = points - points[behind], points[ahead] - points
-    turn = np.abs(np.arctan2(back[:, 0] * on[:, 1] - back[:, 1] * on[:, 0], np.einsum("nd,nd->n", back, on)))
-    enough = closed | ((place >= window) & (place < size - window))
+    near = np.clip(count // 8, 2, window)[owner]
+    turn, wide = (_turn(points, place, start[owner], size, closed, one) for one in (near, 2 * near))
+    enough = closed | ((place >= near) & (place < size - near))
     turn = np.where(enough, turn - 1e-7 * place, 0.0)
-    return np.asarray((turn > CORNER) & (turn >= ndimage.maximum_filter1d(turn, 2 * WINDOW + 1)))
+    here = (turn > CORNER) | ((turn > BLUNT) & (turn > IN_PLACE * wide))
+    return np.asarray(here & (turn >= ndimage.maximum_filter1d(turn, 2 * window + 1)))
+
+
+def _turn(points: Array, place: Index, base: Index, size: Index, closed: NDArray[np.bool_], window: Index) -> Array:
+    """How far a line turns at each point, between the ways to the points a window behind and ahead."""
+    behind = np.where(closed, (place - window) % size, np.maximum(place - window, 0)) + base
+    ahead = np.where(closed, (place + window) % size, np.minimum(place + window, size - 1)) + base
+    back, on = points - points[behind], points[ahead] - points
+    cross = back[:, 0] * on[:, 1] - back[:, 1] * on[:, 0]
+    return np.asarray(np.abs(np.arctan2(cross, np.einsum("nd,nd->n", back, on))))
 
 
 def _sharpened(points: Array, first: Index, last: Index, corner: NDArray[np.bool_]) -> Array:

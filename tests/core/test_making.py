@@ -1,0 +1,227 @@
+"""Live shapes: text typed anew and kerned, outlines that follow, both turned into plain shapes."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from shapely import Point, box
+
+from core.jobs import job_of
+from velamen.core import arranging, shaping
+from velamen.core.artwork.lettering import monogram, smallest_height
+from velamen.core.building import build_job
+from velamen.core.errors import BadInput
+from velamen.core.job import Job, brief_for, change, check_job, read_job, write_job
+from velamen.core.making import followed, released
+from velamen.core.matched import region_of
+from velamen.core.resizing import resized
+from velamen.core.shape import Around, Text
+
+EMPTY = Job(brief=brief_for("felt", "h200x300"))
+TIDE = Text("m1", "TIDE", "rubik", 20.0)
+WORD = shaping.draw_text(EMPTY, TIDE)
+
+
+def boxes(job, names="TIDE"):
+    known = {shape.name: region_of(shape).bounds for shape in job.shapes}
+    return [known[name] for name in names]
+
+
+def around(job, distance=4.0, ids=("s1",)):
+    return shaping.offset(job, list(ids), [distance], False, 0.0, 0.0, True)
+
+
+def test_text_stays_what_was_typed_through_a_job_file():
+    again = read_job(write_job(WORD))
+    assert again == WORD and again.makers == [TIDE] and {shape.maker for shape in again.shapes} == {"m1"}
+
+
+def test_typing_anew_keeps_place_pieces_and_cloth():
+    moved = arranging.moved(WORD, [shape.id for shape in WORD.shapes], np.eye(2), np.array([30.0, -12.0]))
+    moved = change(moved, pieces=[change(piece, cloth="night_ink") for piece in moved.pieces])
+    other = check_job(shaping.retyped(moved, Text("m1", "EBB", "rubik", 20.0)))
+    assert [shape.name for shape in other.shapes] == ["E", "B", "B"] or len(other.shapes) == 3
+    assert {piece.cloth for piece in other.pieces} == {"night_ink"}
+    middle = np.mean([region_of(shape).centroid.coords[0] for shape in other.shapes], axis=0)
+    assert np.linalg.norm(middle - (30.0, -12.0)) < 6
+    longer = shaping.retyped(other, Text("m1", "EBB TIDE", "rubik", 20.0))
+    assert len(longer.shapes) == len(longer.pieces) == 7 and len({piece.cloth for piece in longer.pieces}) == 1
+
+
+def test_text_turns_and_sizes_as_a_whole_and_is_still_text():
+    ids = [shape.id for shape in WORD.shapes]
+    job = arranging.sized(arranging.turned(WORD, ids, 30.0), ids, 120.0, None)
+    before = [region_of(shape) for shape in job.shapes]
+    again = followed(job)
+    assert job.makers[0].matrix != TIDE.matrix and again.makers == job.makers
+    for one, other in zip(before, (region_of(shape) for shape in again.shapes), strict=True):
+        assert one.symmetric_difference(other).area < 0.5
+
+
+def test_a_letter_moved_or_mended_by_itself_makes_the_text_plain_shapes():
+    first = WORD.shapes[0].id
+    for job in (
+        arranging.moved(WORD, [first], np.eye(2), np.array([1.0, 0.0])),
+        shaping.mended(WORD, [first], lambda region: [region.buffer(0.2)]),
+        arranging.removed(WORD, [first]),
+        arranging.freed(WORD, [first]),
+    ):
+        assert job.makers == [] and not any(shape.maker for shape in job.shapes) and check_job(job)
+        assert len({shape.group for shape in job.shapes}) == 1  # they still go together
+    assert followed(arranging.removed(WORD, [shape.id for shape in WORD.shapes])).makers == []
+
+
+@pytest.mark.parametrize("turn", [0.0, 90.0, 200.0])
+def test_kerning_moves_a_letter_and_all_after_it(turn):
+    ids = [shape.id for shape in WORD.shapes]
+    job = arranging.turned(WORD, ids, turn)
+    kerned = shaping.kerned(job, ids[2], 3.0)
+    shift = [np.array(region_of(b).centroid.coords[0]) - region_of(a).centroid.coords[0]
+             for a, b in zip(job.shapes, kerned.shapes, strict=True)]  # fmt: skip
+    way = np.array([np.cos(np.radians(turn)), np.sin(np.radians(turn))])
+    assert np.abs(shift[:2]).max() < 0.01 and np.allclose(shift[2:], 3.0 * way, atol=0.01)
+    assert kerned.makers[0].kerns == {"2": 3.0}
+    assert shaping.kerned(kerned, ids[2], -1.0).makers[0].kerns == {"2": 2.0}
+
+
+def test_kerning_counts_letters_of_several_parts():
+    job = shaping.draw_text(EMPTY, Text("m1", "iäi", "rubik", 30.0))
+    ids = [shape.id for shape in job.shapes]
+    assert len(ids) == 7  # dots are parts of their own
+    kerned = shaping.kerned(job, ids[3], 2.0)
+    assert kerned.makers[0].kerns == {"1": 2.0}
+    joined = shaping.draw_text(EMPTY, Text("m1", "tide", "pacifico", 30.0, joined=True))
+    with pytest.raises(BadInput, match="as single letters"):
+        shaping.kerned(joined, joined.shapes[0].id, 1.0)
+    with pytest.raises(BadInput, match="only letters of a live text"):
+        shaping.kerned(job_of(box(0, 0, 9, 9)), "s1", 1.0)
+
+
+@pytest.mark.parametrize("typeface", ["rubik", "merriweather", "pacifico"])
+def test_a_monogram_fills_its_circle(typeface):
+    letters = monogram("ORL", typeface, 60.0)
+    points = np.concatenate([np.asarray(region.exterior.coords) for letter in letters for region in letter.regions])
+    assert np.linalg.norm(points, axis=1).max() <= 30.01 and np.abs(points[:, 1]).max() > 28
+    wide = [max(region.bounds[2] for region in letter.regions) - min(region.bounds[0] for region in letter.regions)
+            for letter in letters]  # fmt: skip
+    assert wide[1] > max(wide[0], wide[2]) and all(region.is_valid for one in letters for region in one.regions)
+    job = shaping.draw_text(EMPTY, Text("m1", "orl", typeface, 60.0, style="monogram"))
+    assert check_job(job) and len(job.shapes) >= 3
+    for text in ("OR", "ORLE", ""):
+        with pytest.raises(BadInput, match="three letters"):
+            monogram(text, typeface, 60.0)
+
+
+def test_an_outline_follows_its_shapes():
+    job = around(job_of(box(-10, -10, 10, 10), Point(40, 0).buffer(6)))
+    outline = job.shapes[-1]
+    assert [piece.shape for piece in job.pieces] == [outline.id, "s1", "s2"]
+    assert region_of(outline).area == pytest.approx(400 + 4 * 80 + np.pi * 16, abs=1)
+    moved = followed(arranging.moved(job, ["s1"], np.eye(2), np.array([5.0, 0.0])))
+    assert region_of(moved.shapes[-1]).bounds == pytest.approx((-9, -14, 19, 14), abs=0.02)
+    wide = followed(arranging.sized(job, ["s1"], 30.0, None))
+    assert region_of(wide.shapes[-1]).bounds == pytest.approx((-19, -19, 19, 19), abs=0.02)  # the margin stays 4
+    whole = followed(arranging.moved(job, ["s1", outline.id], np.eye(2) * 2, np.zeros(2)))
+    assert whole.makers and region_of(whole.shapes[-1]).bounds == pytest.approx((-24, -24, 24, 24), abs=0.02)
+
+
+def test_an_outline_parts_and_joins_as_its_shapes_do():
+    job = around(job_of(box(0, 0, 10, 10), box(14, 0, 24, 10)), ids=("s1", "s2"))
+    job = change(job, pieces=[change(job.pieces[0], cloth="harbour_blue"), *job.pieces[1:]])
+    apart = followed(arranging.moved(job, ["s2"], np.eye(2), np.array([40.0, 0.0])))
+    assert len(apart.shapes) == 4 and sum(piece.cloth == "harbour_blue" for piece in apart.pieces) == 2
+    again = followed(arranging.moved(apart, ["s2"], np.eye(2), np.array([-40.0, 0.0])))
+    assert len(again.shapes) == len(again.pieces) == 3 and check_job(again)
+
+
+def test_an_outline_is_frozen_when_its_shapes_go_or_it_is_moved_itself():
+    job = around(job_of(box(-10, -10, 10, 10), box(30, 30, 40, 40)))
+    outline = job.shapes[-1]
+    gone = followed(arranging.removed(job, ["s1"]))
+    assert gone.makers == [] and region_of(gone.shapes[-1]).equals(region_of(outline))
+    assert arranging.moved(job, [outline.id], np.eye(2), np.array([1.0, 0.0])).makers == []
+    frozen = released(job, [outline.id])
+    later = followed(arranging.sized(frozen, ["s1"], 40.0, None))
+    assert region_of(later.shapes[-1]).equals(region_of(outline))
+    inset = around(job, -3.0)
+    small = followed(arranging.sized(inset, ["s1"], 5.0, None))
+    assert len(small.makers) == 1 and check_job(small)  # nothing is left inside: what it was stays
+
+
+def test_an_outline_round_a_text_follows_the_typing():
+    ids = [shape.id for shape in WORD.shapes]
+    job = shaping.offset(WORD, ids, [4.0], False, 6.0, 0.0, True)
+    assert job.shapes[-1].name == "TIDE outline"
+    before = region_of(job.shapes[-1]).bounds
+    after = shaping.retyped(job, Text("m1", "TIDE", "rubik", 30.0))
+    outline = next(shape for shape in after.shapes if shape.maker == "m2")
+    assert region_of(outline).bounds[2] > before[2] + 5 and check_job(after)
+
+
+def test_several_outlines_come_at_once_the_widest_lowest():
+    job = shaping.offset(job_of(box(0, 0, 20, 20)), ["s1"], [2.0, 5.0, -3.0], False, 0.0, 0.0, True)
+    areas = [region_of(next(shape for shape in job.shapes if shape.id == piece.shape)).area for piece in job.pieces]
+    assert areas == sorted(areas, reverse=True)[:2] + areas[2:] and len(job.makers) == 3
+
+
+def test_a_finished_width_keeps_texts_and_outlines_live():
+    job = around(WORD, 3.0, [shape.id for shape in WORD.shapes])
+    sized = resized(job, 150.0)
+    assert len(sized.makers) == 2 and build_job(sized).figures.width == pytest.approx(150.0, abs=0.3)
+    assert followed(sized).shapes == sized.shapes
+
+
+def test_letters_set_too_small_are_found():
+    least = smallest_height("merriweather")
+    for height, found in ((least + 0.2, False), (least - 1.0, True)):
+        job = shaping.draw_text(EMPTY, Text("m1", "Orm", "merriweather", height))
+        codes = [one.code for one in build_job(job).findings]
+        assert ("lettering_small" in codes) is found
+    shrunk = arranging.sized(WORD, [shape.id for shape in WORD.shapes], 12.0, None)
+    (finding,) = [one for one in build_job(shrunk).findings if one.code == "lettering_small"]
+    assert "'TIDE'" in finding.message and finding.at and finding.piece in {piece.id for piece in shrunk.pieces}
+    plain = arranging.freed(shrunk, [shrunk.shapes[0].id])
+    assert "lettering_small" not in [one.code for one in build_job(plain).findings]
+
+
+@pytest.mark.parametrize(
+    ("job", "words"),
+    [
+        (change(WORD, makers=[]), "belongs to a text or outline"),
+        (change(WORD, makers=[TIDE, TIDE]), "two texts or outlines with one id"),
+        (change(WORD, makers=[change(TIDE, height=float("nan"))]), "figure out of bounds"),
+        (change(WORD, makers=[change(TIDE, kerns={"1": float("inf")})]), "figure out of bounds"),
+    ],
+)
+def test_broken_makers_are_told(job, words):
+    with pytest.raises(BadInput, match=words):
+        check_job(job)
+
+
+def any_edit(job, what, nth, by):
+    one = [job.shapes[nth % len(job.shapes)].id] if job.shapes else []
+    if what == "move":
+        return arranging.moved(job, one, np.eye(2), np.array([by, 2.0]))
+    if what == "size":
+        return arranging.sized(job, [shape.id for shape in job.shapes], abs(by) + 5, None)
+    if what == "turn":
+        return arranging.turned(job, [shape.id for shape in job.shapes if shape.maker == "m1"], by)
+    return shaping.kerned(job, one[0], by) if what == "kern" and one else arranging.removed(job, one)
+
+
+@settings(max_examples=40, deadline=None)
+@given(
+    st.lists(
+        st.tuples(st.sampled_from(["move", "size", "turn", "kern", "remove"]), st.integers(0, 5), st.floats(-30, 30)),
+        max_size=7,
+    )
+)
+def test_any_edits_leave_a_sound_job(edits):
+    job = shaping.offset(WORD, [WORD.shapes[0].id, WORD.shapes[1].id], [3.0], False, 0.0, 0.0, True)
+    for edit in edits:
+        try:
+            job = followed(any_edit(job, *edit))
+        except BadInput:
+            continue
+        assert check_job(job) and len(job.shapes) == len(job.pieces)
+        assert all(isinstance(maker, Text | Around) for maker in job.makers)
