@@ -26,6 +26,7 @@ export class Board {
   // Takes the board of a freshly rendered page; the view stays where it was.
   attach(root) {
     this.root = root;
+    this.moving = null;
     this.svg = root.querySelector("#board");
     this.marks = root.querySelector("#chosen");
     this.paths = [...root.querySelectorAll("#shapes path")];
@@ -120,14 +121,14 @@ export class Board {
 
   // Frame and handles round what is chosen.
   mark() {
+    this.putDown();
     this.marks.replaceChildren();
     if (!this.chosen.length) return this.onPoints([]);
     const px = this.grain;
     if (this.editing) return this.path(this.chosen[0]).dataset.nodes ? this.markNodes(px) : this.markPoints(px);
-    for (const id of this.chosen) {
-      this.draw("path", { d: this.path(id).getAttribute("d"), fill: "none", stroke: "#fff", "stroke-width": 3 * px });
-      this.draw("path", { d: this.path(id).getAttribute("d"), fill: "none", stroke: "#2b5d7d", "stroke-width": 1.4 * px, "stroke-dasharray": `${5 * px} ${3 * px}` });
-    }
+    const d = this.chosen.map((id) => this.path(id).getAttribute("d")).join("");
+    this.draw("path", { d, fill: "none", stroke: "#fff", "stroke-width": 3 * px });
+    this.draw("path", { d, fill: "none", stroke: "#2b5d7d", "stroke-width": 1.4 * px, "stroke-dasharray": `${5 * px} ${3 * px}` });
     const box = this.boxOf(this.chosen);
     if (this.chosen.some((id) => this.path(id).dataset.locked)) return;
     this.draw("rect", { x: box.left, y: box.top, width: box.right - box.left, height: box.bottom - box.top, fill: "none", stroke: "#2b5d7d", "stroke-width": px });
@@ -194,14 +195,40 @@ export class Board {
     return element;
   }
 
-  // Shows what is chosen under a transform, until the edit is made.
-  preview(transform) {
-    for (const id of this.chosen) this.path(id).setAttribute("transform", transform);
-    this.marks.setAttribute("transform", transform);
+  // Shows what is chosen elsewhere until the edit is made: a layer of its own that is only moved, so that
+  // hundreds of shapes are not drawn anew for every frame. by: { dx, dy } in mm, or { factor or degrees, x, y }.
+  preview(by) {
+    const layer = this.moving ?? this.lift(), px = this.grain;
+    if (by.dx !== undefined) layer.style.transform = `translate(${by.dx / px}px, ${by.dy / px}px)`;
+    else {
+      const frame = this.svg.getBoundingClientRect(), zero = new DOMPoint(by.x, by.y).matrixTransform(this.svg.getScreenCTM());
+      layer.style.transformOrigin = `${zero.x - frame.left}px ${zero.y - frame.top}px`;
+      layer.style.transform = by.degrees === undefined ? `scale(${by.factor})` : `rotate(${by.degrees}deg)`;
+    }
+  }
+
+  lift() {
+    const layer = (this.moving = document.createElementNS(SVG, "svg"));
+    layer.id = "moving";
+    layer.setAttribute("viewBox", this.svg.getAttribute("viewBox"));
+    layer.setAttribute("aria-hidden", "true");
+    for (const path of [...this.chosen.map((id) => this.path(id)), ...this.marks.children]) {
+      layer.append(path.cloneNode());
+      path.classList.add("lifted");
+    }
+    this.svg.after(layer);
+    return layer;
+  }
+
+  // What was lifted lies where it was again.
+  putDown() {
+    this.moving?.remove();
+    this.moving = null;
+    for (const path of this.svg.querySelectorAll(".lifted")) path.classList.remove("lifted");
   }
 
   shift(x, y) {
-    this.preview(`translate(${x} ${y})`);
+    this.preview({ dx: x, dy: y });
   }
 
   listen() {
@@ -259,8 +286,8 @@ export class Board {
     else if (drag.kind === "measure") this.measure(drag, at, event);
     else if (drag.kind === "points" || drag.kind === "handle") this.pointsDragged(drag, this.pointTo(drag, at, event));
     else if (drag.kind !== "add") {
-      const { transform, lines } = this.changed(drag, at, event);
-      this.preview(transform);
+      const { by, lines } = this.changed(drag, at, event);
+      this.preview(by);
       this.showLines(lines);
     }
   }
@@ -280,10 +307,14 @@ export class Board {
 
   // Lines on which what is dragged now lies with something else.
   showLines(lines = {}) {
-    this.svg.querySelector("#snapped")?.remove();
+    const at = `${lines.x} ${lines.y}`, before = this.root.querySelector("#snapped");
+    if (before?.dataset.at === at) return;
+    before?.remove();
     if (lines.x == null && lines.y == null) return;
-    const layer = document.createElementNS(SVG, "g"), px = this.grain;
+    const layer = document.createElementNS(SVG, "svg"), px = this.grain;
     layer.id = "snapped";
+    layer.dataset.at = at;
+    layer.setAttribute("viewBox", this.svg.getAttribute("viewBox"));
     for (const [axis, at] of Object.entries(lines)) {
       if (at == null) continue;
       const line = document.createElementNS(SVG, "line"), ends = axis === "x" ? [at, -2000, at, 2000] : [-2000, at, 2000, at];
@@ -292,7 +323,7 @@ export class Board {
       line.setAttribute("stroke-width", px);
       layer.append(line);
     }
-    this.svg.append(layer);
+    this.svg.after(layer);
   }
 
   boxChoosing(drag, at) {
@@ -305,20 +336,20 @@ export class Board {
   changed(drag, at, event) {
     if (drag.kind === "kern") {
       const dx = at.x - drag.at.x;
-      return { what: "kern", numbers: { dx: `${dx.toFixed(3)} mm` }, transform: `translate(${dx} 0)` };
+      return { what: "kern", numbers: { dx: `${dx.toFixed(3)} mm` }, by: { dx, dy: 0 } };
     }
     if (drag.kind === "move") {
       let dx = at.x - drag.at.x, dy = at.y - drag.at.y, lines = {};
       if (this.snap.active(event)) ({ dx, dy, lines } = this.snap.box(this.boxOf(this.chosen), dx, dy, this.grain));
-      return { lines, what: "move", numbers: { dx: `${dx.toFixed(3)} mm`, dy: `${dy.toFixed(3)} mm` }, transform: `translate(${dx} ${dy})` };
+      return { lines, what: "move", numbers: { dx: `${dx.toFixed(3)} mm`, dy: `${dy.toFixed(3)} mm` }, by: { dx, dy } };
     }
     const box = this.boxOf(this.chosen), x = (box.left + box.right) / 2, y = (box.top + box.bottom) / 2;
     if (drag.kind === "size") {
       const factor = Math.max(Math.hypot(at.x - x, at.y - y) / Math.hypot(drag.at.x - x, drag.at.y - y), 0.02);
-      return { what: "size", numbers: { width: `${((box.right - box.left) * factor).toFixed(3)} mm` }, transform: `translate(${x} ${y}) scale(${factor}) translate(${-x} ${-y})` };
+      return { what: "size", numbers: { width: `${((box.right - box.left) * factor).toFixed(3)} mm` }, by: { factor, x, y } };
     }
     const turned = ((Math.atan2(at.y - y, at.x - x) - Math.atan2(drag.at.y - y, drag.at.x - x)) * 180) / Math.PI;
-    return { what: "turn", numbers: { degrees: turned.toFixed(2) }, transform: `rotate(${turned} ${x} ${y})` };
+    return { what: "turn", numbers: { degrees: turned.toFixed(2) }, by: { degrees: turned, x, y } };
   }
 
   // Chosen points under the pointer; the outline itself follows once the edit is made.

@@ -15,8 +15,16 @@ export class Snap {
     const [width, height] = field;
     this.x = [0, -width / 2, width / 2, ...boxes.flatMap((box) => [box[0], (box[0] + box[2]) / 2, box[2]])];
     this.y = [0, -height / 2, height / 2, ...boxes.flatMap((box) => [box[1], (box[1] + box[3]) / 2, box[3]])];
-    this.points = still.flatMap((path) => path.getAttribute("d").replace(/[MZ]/g, " ").replace(/L/g, " ").trim().split(/\s+/)).map((pair) => pair.split(",").map(Number));
-    this.points.push([0, 0], ...boxes.map((box) => [(box[0] + box[2]) / 2, (box[1] + box[3]) / 2]));
+    this.still = still;
+    this.points = null;
+  }
+
+  // Points of the shapes that lie still, and middles; read only once something asks for them.
+  every() {
+    if (this.points) return this.points;
+    const middles = this.still.map((path) => path.dataset.box.split(" ").map(Number)).map((box) => [(box[0] + box[2]) / 2, (box[1] + box[3]) / 2]);
+    const points = this.still.flatMap((path) => path.getAttribute("d").replace(/[MLZ]/g, " ").trim().split(/\s+/)).map((pair) => pair.split(",").map(Number));
+    return (this.points = [[0, 0], ...middles, ...points]);
   }
 
   active(event) {
@@ -43,7 +51,7 @@ export class Snap {
   // The place a point should go to: another point or a middle, else the grid.
   place(at, grain) {
     let best = null, off = NEAR * grain;
-    for (const [x, y] of this.points) {
+    for (const [x, y] of this.every()) {
       const far = Math.hypot(x - at.x, y - at.y);
       if (far < off) [best, off] = [{ x, y }, far];
     }
