@@ -18,9 +18,11 @@ def parser() -> argparse.ArgumentParser:
     build.add_argument("job", type=Path, metavar="JOB.json")
     build.add_argument("--out", type=Path, required=True, help="folder for the files")
     quick = commands.add_parser("quick", help="files straight from artwork")
-    quick.add_argument("art", type=Path, metavar="ART.svg|ART.dxf")
+    quick.add_argument("art", type=Path, metavar="ART.svg|ART.dxf|ART.png")
     quick.add_argument("--construct", default="applique", help="construction of every region")
     quick.add_argument("--base", default="firm_woven", help="what it is sewn on")
+    quick.add_argument("--width", type=float, default=0.0, help="of a picture that is traced, in mm")
+    quick.add_argument("--colours", type=int, default=0, help="of a picture; as many as it shows otherwise")
     quick.add_argument("--unit", default="", help="of a DXF that does not say its own: mm, cm or in")
     quick.add_argument("--hoop", help="sewing field; the smallest that fits otherwise")
     quick.add_argument("--set", action="append", default=[], metavar="KEY=VALUE", help="an own value")
@@ -63,7 +65,7 @@ def _build(options: argparse.Namespace) -> int:
 
 
 def _quick(options: argparse.Namespace) -> int:
-    from velamen.core.artwork.read import read_artwork
+    from velamen.core.artwork.read import is_picture, read_artwork
     from velamen.core.bring_in import bring_in, fitting_hoop
     from velamen.core.formats.folder import write_folder
     from velamen.core.job import Job, brief_for, check_job, write_job
@@ -75,7 +77,13 @@ def _quick(options: argparse.Namespace) -> int:
         if not sign:
             raise BadInput(f"--set {pair!r} has no value: write KEY=VALUE.")
         own[key.strip()] = value.strip()
-    artwork = read_artwork(_read(options.art), options.unit)
+    data = _read(options.art)
+    if is_picture(data):
+        from velamen.core.taking import picture_artwork
+
+        artwork = picture_artwork(data, options.width, options.colours)
+    else:
+        artwork = read_artwork(data, options.unit)
     hoop = options.hoop or fitting_hoop(artwork, shipped()) or "h360x200"
     empty = Job(name=options.art.stem[:80], brief=brief_for(options.base, hoop))
     job = check_job(bring_in(empty, artwork, options.construct, own))

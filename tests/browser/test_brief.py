@@ -80,8 +80,10 @@ def test_inches_and_millimetres(page, job):
     page.get_by_role("button", name="Save brief").click()
     expect(page.get_by_role("alert")).to_contain_text("is no length: write it like 63.5, 2.5 in or 2 1/2")
     expect(width).to_have_value("a hand")
-    page.goto(f"/jobs/{job.pk}/artwork/")
+    page.goto(f"/jobs/{job.pk}/hand-over/")
     expect(page.locator("main")).to_contain_text("3.00 × 3.00 in")
+    page.goto(f"/jobs/{job.pk}/artwork/")
+    expect(page.locator(".list-foot")).to_contain_text("outlines 2.83 × 2.83 in")
     assert not [fault for fault in page.faults if "422" not in fault]
 
 

@@ -96,7 +96,7 @@ def test_lines_are_joined_end_to_end_within_a_hair():
 
     artwork = read_dxf(drawn(fill))
     assert areas(artwork) == pytest.approx([100], abs=0.5) and artwork.notes == (
-        "1 open line left out: only closed outlines become cloth.",
+        "1 open line came in as a line: only closed outlines become cloth.",
     )
 
 

@@ -86,7 +86,7 @@ def test_styles_by_class_use_and_hidden_parts():
 def test_names_and_notes():
     art = read_svg(f'{HEAD}<path id="left_ear" d="M0 0h9v9z"/><path fill="none" d="M0 0h9"/></svg>'.encode())
     assert [drawn.name for drawn in art.drawn] == ["left ear"]
-    assert art.notes == ("1 open line left out: only closed outlines become cloth.",)
+    assert art.notes == ("1 open line came in as a line: only closed outlines become cloth.",)
 
 
 def test_outlines_that_only_touch_themselves_are_kept():

@@ -11,6 +11,7 @@ from shapely import Point, Polygon, box
 from core.pictures import encoded, off, painted, pixel_edge
 from core.shapes import SHAPES, star
 from velamen.core.artwork.lettering import TYPEFACES, lettering
+from velamen.core.artwork.read import is_picture
 from velamen.core.errors import BadInput
 from velamen.core.job import Job, brief_for, check_job
 from velamen.core.matched import region_of
@@ -18,7 +19,7 @@ from velamen.core.shape import Backdrop
 from velamen.core.taking import backdrop_of, take_traced
 from velamen.core.tracing.colours import labelled, palette
 from velamen.core.tracing.parts import parts
-from velamen.core.tracing.picture import Picture, is_picture, read_picture, turned
+from velamen.core.tracing.picture import Picture, read_picture
 from velamen.core.tracing.trace import MAX_REGIONS, Asked, trace, tracing
 
 RED, BLUE, PAPER = "#b8453c", "#2b5d7d", "#f6f1e4"
@@ -170,7 +171,6 @@ def test_sizes_and_turns_of_pictures():
     assert read_picture(encoded(image, dpi=(254, 254))).width == pytest.approx(60, abs=0.1)
     assert read_picture(encoded(image)).width == 120  # no resolution: a usual size
     assert read_picture(encoded(image, dpi=(1, 1))).width == 120
-    assert turned(read_picture(encoded(image)), 1).colours.shape[:2] == (600, 300)
     upright = Image.Exif()
     upright[0x0112] = 6  # lies on its side
     lying = read_picture(encoded(image, "JPEG", exif=upright.tobytes(), dpi=(254, 254)))

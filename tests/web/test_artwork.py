@@ -88,7 +88,9 @@ FIRST = {
     "widen": ("pen", LINE),
     "move-handle": ("curves", {"tolerance": "0.1"}),
     "make-points": ("curves", {"tolerance": "0.1"}),
-    **dict.fromkeys(("distribute", "combine", "group", "align"), ("repeat", {"columns": "3", "rows": "1", "gap": "4"})),
+    **dict.fromkeys(
+        ("distribute", "combine", "group", "align"), ("repeat", {"columns": "3", "rows": "1", "gap": "4"})
+    ),
     "ungroup": ("repeat", {"columns": "2", "rows": "1", "gap": "4"}),
 }
 

@@ -124,7 +124,7 @@ def test_parts_are_chosen_sized_and_fitted(signed_in, job, upload):
     answer = bring(signed_in, job, upload, THREE, choose="yes")
     page = signed_in.get(answer["Location"])
     assert [part["name"] for part in page.context["parts"]] == ["deck 0", "deck 1", "deck 2"]
-    assert "1 open line left out" in page.content.decode()
+    assert "1 open line came in as a line" in page.content.decode()
     for sent, words in (
         ({"parts": "", "width": ""}, "choose at least one"),
         ({"parts": "0 1", "width": "0.2"}, "too small"),

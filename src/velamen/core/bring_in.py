@@ -18,7 +18,7 @@ from velamen.core.materials.hoops import hoop_for
 from velamen.core.materials.library import Library
 from velamen.core.materials.records import Cloth
 from velamen.core.setting import Plain
-from velamen.core.shape import Shape, reshaped
+from velamen.core.shape import Shape, plain, reshaped
 
 Array = NDArray[np.float64]
 
@@ -29,7 +29,7 @@ def bring_in(job: Job, artwork: Artwork, construct: str, own: Mapping[str, Plain
     """The job with a shape and a piece more for every region of the artwork.
 
     Plain cloths are taken in turn; each piece sews with the brief's thread, or the one nearest
-    to its cloth.
+    to its cloth. Open lines become shapes without a piece.
     """
     total = len(job.pieces) + len(artwork.drawn)
     if total > MAX_PIECES:
@@ -44,6 +44,8 @@ def bring_in(job: Job, artwork: Artwork, construct: str, own: Mapping[str, Plain
         read[key] = setting.read(text)
     for drawn in artwork.drawn:
         job = with_region(job, drawn.name, drawn.region, construct=construct, own=read)
+    for name, line in artwork.lines:
+        job = with_line(job, Shape("", name, plain([line]), open=True))
     return job
 
 

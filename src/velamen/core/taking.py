@@ -14,7 +14,8 @@ from velamen.core.errors import BadInput
 from velamen.core.job import Job, Piece, change
 from velamen.core.materials.colour import matching_cloths, nearest_thread
 from velamen.core.shape import Backdrop
-from velamen.core.tracing.trace import Traced
+from velamen.core.tracing.picture import read_picture
+from velamen.core.tracing.trace import Asked, Traced, trace
 
 
 def take_traced(job: Job, traced: Traced, lies: Backdrop, skipped: Collection[int] = ()) -> Job:
@@ -39,6 +40,17 @@ def take_traced(job: Job, traced: Traced, lies: Backdrop, skipped: Collection[in
     return job
 
 
+def picture_artwork(data: bytes, width: float = 0.0, colours: int = 0) -> Artwork:
+    """A picture traced as artwork: every region but the background's, named by its colour.
+
+    width: mm of the picture, 0 as it says itself; colours: how many, 0 for as many as it shows.
+    """
+    picture = read_picture(data)
+    traced = trace(picture, Asked(width or picture.width, colours))
+    names = traced.palette.names
+    return _centred([Drawn(names[one.colour], one.region) for one in traced.regions], picture.notes)
+
+
 def take_parts(job: Job, artwork: Artwork, wanted: Collection[int], width: float | None, fit: bool) -> Job:
     """The job with chosen parts of an artwork, by number, at a width in mm together or as large as the field."""
     chosen = [part for nth, part in enumerate(artwork.drawn) if nth in set(wanted)]
@@ -55,11 +67,12 @@ def take_parts(job: Job, artwork: Artwork, wanted: Collection[int], width: float
     return moved(job, new, np.eye(2) * width / (high - low), np.zeros(2))
 
 
-def _centred(parts: list[Drawn]) -> Artwork:
+def _centred(parts: list[Drawn], notes: tuple[str, ...] = ()) -> Artwork:
     left, top, right, bottom = shapely.total_bounds(np.array([part.region for part in parts], dtype=object))
     shift = np.array([(left + right) / 2, (top + bottom) / 2])
     return Artwork(
-        tuple(Drawn(part.name, shapely.transform(part.region, lambda points: points - shift)) for part in parts), ()
+        tuple(Drawn(part.name, shapely.transform(part.region, lambda points: points - shift)) for part in parts),
+        notes,
     )
 
 

@@ -14,7 +14,7 @@ from shapely import Polygon
 
 from velamen.core.artwork.fill import regions_of_fill
 from velamen.core.artwork.flatten import TOLERANCE
-from velamen.core.artwork.svg import MAX_BYTES, MAX_ELEMENTS, MAX_POINTS, SPECK, Artwork, Drawn, centred
+from velamen.core.artwork.svg import MAX_BYTES, MAX_ELEMENTS, MAX_POINTS, SPECK, Artwork, Drawn, centred, lines_told
 from velamen.core.errors import BadInput
 from velamen.core.geometry.region import clean_ring
 
@@ -49,26 +49,25 @@ def read_dxf(data: bytes, unit: str = "") -> Artwork:
     factor = _factor(int(drawing.header.get("$INSUNITS", 0) or 0), unit)
     lines, left = _lines(drawing, factor)
     found: list[Drawn] = []
-    opened = specks = 0
+    open_lines: list[tuple[str, Array]] = []
+    specks = 0
     for layer, parts in lines.items():
         rings, rest = _joined(parts)
-        opened += rest
+        open_lines += [(layer if layer not in ("0", "") else "Line", line) for line in rest]
         regions = _nested(rings, layer)
         large = [region for region in regions if region.area >= SPECK]
         specks += len(regions) - len(large)
         name = layer if layer not in ("0", "") else "Outline"
         found += [Drawn(name if len(large) == 1 else f"{name} {nth}", one) for nth, one in enumerate(large, 1)]
     if not found:
-        raise BadInput(_nothing(left, opened))
-    notes = []
-    if opened:
-        notes.append(f"{opened} open line{'s' * (opened > 1)} left out: only closed outlines become cloth.")
+        raise BadInput(_nothing(left, len(open_lines)))
+    notes = [lines_told(len(open_lines))] if open_lines else []
     if specks:
         notes.append(f"{specks} speck{'s' * (specks > 1)} under {SPECK} mm² left out.")
     if left:
         kinds = ", ".join(sorted(kind.lower() for kind in left))
         notes.append(f"Left out, since it has no outline to sew: {kinds}.")
-    return centred(found, notes)
+    return centred(found, notes, open_lines)
 
 
 def _parse(data: bytes) -> Any:
@@ -140,8 +139,8 @@ def _flattened(entity: Any, kind: str, factor: float) -> list[Array]:
     return found
 
 
-def _joined(parts: list[Array]) -> tuple[list[Array], int]:
-    """Rings out of lines whose ends meet within JOIN, and how many lines stay open."""
+def _joined(parts: list[Array]) -> tuple[list[Array], list[Array]]:
+    """Rings out of lines whose ends meet within JOIN, and the lines that stay open."""
     ends = np.concatenate([part[[0, -1]] for part in parts])
     near = KDTree(ends).query_pairs(JOIN, output_type="ndarray")
     snapped = ends.copy()
@@ -158,7 +157,8 @@ def _joined(parts: list[Array]) -> tuple[list[Array], int]:
     merged = shapely.get_parts(shapely.line_merge(shapely.multilinestrings(lines))) if lines else []
     rings += [shapely.get_coordinates(line) for line in merged if shapely.is_ring(line)]
     cleaned = [clean_ring(ring) for ring in rings]
-    return [ring for ring in cleaned if len(ring) > 2], sum(not shapely.is_ring(line) for line in merged)
+    rest = [shapely.get_coordinates(line) for line in merged if not shapely.is_ring(line)]
+    return [ring for ring in cleaned if len(ring) > 2], rest
 
 
 def _nested(rings: list[Array], layer: str) -> list[Polygon]:

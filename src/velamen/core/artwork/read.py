@@ -1,4 +1,4 @@
-"""Artwork out of any file that is read: SVG or DXF, told apart by what is in it."""
+"""Artwork out of any file that is read, told apart by what is in it: SVG or DXF, or a picture to be traced."""
 
 from __future__ import annotations
 
@@ -9,3 +9,8 @@ from velamen.core.artwork.svg import Artwork, read_svg
 def read_artwork(data: bytes, unit: str = "") -> Artwork:
     """Closed regions of an SVG or DXF file. unit: of a DXF that does not say its own."""
     return read_dxf(data, unit) if is_dxf(data) else read_svg(data)
+
+
+def is_picture(data: bytes) -> bool:
+    """Whether a file is one of the pictures that are read, by its first bytes."""
+    return data[:8] == b"\x89PNG\r\n\x1a\n" or data[:3] == b"\xff\xd8\xff" or data[:4] + data[8:12] == b"RIFFWEBP"

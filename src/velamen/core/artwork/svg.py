@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 from defusedxml import ElementTree
 from defusedxml.common import DefusedXmlException
+from numpy.typing import NDArray
 from shapely import Polygon
 
 from velamen.core.artwork.fill import regions_of_fill
@@ -19,11 +20,15 @@ from velamen.core.artwork.svg_units import Matrix, parse_transform, viewport
 from velamen.core.errors import BadInput
 from velamen.core.geometry.region import clean_ring
 
+Array = NDArray[np.float64]
+
 MAX_BYTES = 10_000_000
 MAX_ELEMENTS = 20_000
 MAX_POINTS = 250_000
 MAX_DEPTH = 60
 SPECK = 0.5  # mm²; less than a needle point's worth of cloth
+SHORTEST = 1.0  # mm of an open line
+MAX_LINES = 300
 WIDEST = 2000.0  # mm; beyond any sewing field by far
 
 SKIPPED = {"defs", "symbol", "clipPath", "mask", "marker", "pattern", "metadata", "title", "desc", "style"}
@@ -40,10 +45,14 @@ class Drawn:
 
 @dataclass(frozen=True)
 class Artwork:
-    """Regions of one file in document order, centred on the origin, and notes on what was left out."""
+    """Regions of one file in document order, centred on the origin, and notes on what was left out.
+
+    lines: open ones beside them, by name, (n, 2) points in mm each.
+    """
 
     drawn: tuple[Drawn, ...]
     notes: tuple[str, ...]
+    lines: tuple[tuple[str, Array], ...] = ()
 
     @property
     def size(self) -> tuple[float, float]:
@@ -73,7 +82,8 @@ def read_svg(data: bytes) -> Artwork:
     sheet = read_sheet(root)
     found: list[Drawn] = []
     notes: list[str] = []
-    points = texts = lines = specks = 0
+    lines: list[tuple[str, Array]] = []
+    points = texts = specks = 0
     for element, place in _walk(root, sheet):
         tag = _local(element)
         if tag == "text":
@@ -85,22 +95,24 @@ def read_svg(data: bytes) -> Artwork:
         points += sum(len(sub.points) for sub in subpaths)
         if points > MAX_POINTS:
             raise BadInput(f"The artwork has more than {MAX_POINTS:,} points: simplify it first.")
-        closed = [clean_ring(sub.points) for sub in subpaths if sub.closed or place.style.filled]
-        lines += len(subpaths) - len(closed)
+        solid = [tag != "line" and (sub.closed or place.style.filled) for sub in subpaths]
+        closed = [clean_ring(sub.points) for sub, whole in zip(subpaths, solid, strict=True) if whole]
+        lines += [(name, sub.points) for sub, whole in zip(subpaths, solid, strict=True) if not whole]
         regions = regions_of_fill([ring for ring in closed if len(ring) > 2], place.style.evenodd, name)
         large = [region for region in regions if region.area >= SPECK]
         specks += len(regions) - len(large)
         for nth, region in enumerate(large, 1):
             found.append(Drawn(name if len(large) == 1 else f"{name} {nth}", region))
     if not found:
-        raise BadInput(_nothing(texts, lines, specks))
+        raise BadInput(_nothing(texts, len(lines), specks))
+    lines = [(name, line) for name, line in lines if len(line) > 1 and np.ptp(line, axis=0).max() >= SHORTEST]
     if lines:
-        notes.append(f"{lines} open line{'s' * (lines > 1)} left out: only closed outlines become cloth.")
+        notes.append(lines_told(len(lines)))
     if specks:
         notes.append(f"{specks} speck{'s' * (specks > 1)} under {SPECK} mm² left out.")
     if texts:
         notes.append("Text left out: turn it into outlines to sew it.")
-    return centred(found, notes)
+    return centred(found, notes, lines)
 
 
 def _parse(data: bytes) -> Element:
@@ -182,8 +194,14 @@ def _name(element: Element, nth: int) -> str:
     return " ".join(text.replace("_", " ").replace("-", " ").split())[:60] or f"Shape {nth}"
 
 
-def centred(found: list[Drawn], notes: list[str]) -> Artwork:
-    """Regions moved so that the middle of their box is the origin; too large ones are refused."""
+def lines_told(count: int) -> str:
+    """What is said of open lines in an artwork."""
+    what = "a line" if count == 1 else "lines"
+    return f"{count} open line{'s' * (count > 1)} came in as {what}: only closed outlines become cloth."
+
+
+def centred(found: list[Drawn], notes: list[str], lines: list[tuple[str, Array]]) -> Artwork:
+    """Regions and open lines moved so that the middle of their box is the origin; too large ones are refused."""
     box = np.array([part.region.bounds for part in found])
     low, high = box[:, :2].min(axis=0), box[:, 2:].max(axis=0)
     if float((high - low).max()) > WIDEST:
@@ -192,7 +210,7 @@ def centred(found: list[Drawn], notes: list[str]) -> Artwork:
         )
     middle = 0.5 * (low + high)
     moved = tuple(Drawn(part.name, shapely.transform(part.region, lambda points: points - middle)) for part in found)
-    return Artwork(moved, tuple(notes))
+    return Artwork(moved, tuple(notes), tuple((name, line - middle) for name, line in lines[:MAX_LINES]))
 
 
 def _nothing(texts: int, lines: int, specks: int) -> str:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import linear_sum_assignment
 
 from velamen.core.materials.library import Library
 from velamen.core.materials.records import Cloth, Thread
@@ -19,6 +18,8 @@ def nearest_thread(colour: str, library: Library) -> Thread:
 
 def matching_cloths(colours: list[str], library: Library) -> list[Cloth]:
     """A plain cloth without pile near every "#rrggbb" colour, each its own while they last."""
+    from scipy.optimize import linear_sum_assignment  # slow to import, and seldom needed
+
     every = list(library.cloths.values())
     rows = [one for one in every if one.print == "plain" and library.like(one).pile == 0.0] or every
     rounds = -(-len(colours) // len(rows))

@@ -35,11 +35,6 @@ class Picture:
     notes: tuple[str, ...] = ()
 
 
-def is_picture(data: bytes) -> bool:
-    """Whether a file is one of the pictures that are read, by its first bytes."""
-    return data[:8] == b"\x89PNG\r\n\x1a\n" or data[:3] == b"\xff\xd8\xff" or data[:4] + data[8:12] == b"RIFFWEBP"
-
-
 def read_picture(data: bytes, longest: int = LONGEST) -> Picture:
     """A picture, upright and at most `longest` pixels a side.
 
@@ -83,15 +78,6 @@ def flat(colours: NDArray[np.uint8]) -> NDArray[np.bool_]:
     ):  # fmt: skip
         part &= (np.maximum(one, other) - np.minimum(one, other) < LEVEL).all(axis=2)
     return same
-
-
-def turned(picture: Picture, quarters: int) -> Picture:
-    """A picture turned clockwise by quarters of a full turn."""
-    quarters %= 4
-    colours = np.ascontiguousarray(np.rot90(picture.colours, -quarters))
-    there = np.ascontiguousarray(np.rot90(picture.there, -quarters))
-    width, height = (picture.width, picture.height) if quarters % 2 == 0 else (picture.height, picture.width)
-    return Picture(colours, there, width, height, picture.notes)
 
 
 def _opened(data: bytes) -> Image.Image:

@@ -10,10 +10,10 @@ from typing import Any
 from django.http import Http404
 from PIL import Image
 
-from velamen.core.artwork.read import read_artwork
+from velamen.core.artwork.read import is_picture, read_artwork
 from velamen.core.artwork.svg import MAX_BYTES, Artwork
 from velamen.core.errors import BadInput
-from velamen.core.tracing.picture import Picture, is_picture, read_picture
+from velamen.core.tracing.picture import Picture, read_picture
 from velamen.web.accounts.models import Shop
 from velamen.web.jobs.models import Source
 
