@@ -104,3 +104,20 @@ def test_text_becomes_pieces():
     assert len({piece.cloth for piece in letters.pieces}) == 1
     joined = shaping.draw_text(Job(), Text("", "tide", "pacifico", 30.0, joined=True))
     assert joined.shapes[0].name.startswith("tide") and len(joined.shapes) < 6
+
+
+def test_letters_stand_round_a_circle_and_a_second_line_runs_below():
+    top = lettering("ORMSEL LOFT", "rubik", 12.0, circle=80.0)
+    every = np.concatenate([shapely.get_coordinates(region) for one in top for region in one.regions])
+    round_ = np.linalg.norm(every, axis=1)
+    assert round_.min() > 39.5 and round_.max() < 53 and every[:, 1].min() < -50
+    both = lettering("ORMSEL\nLOFT", "rubik", 12.0, circle=80.0)
+    below = [region.centroid.y for one in both[6:] for region in one.regions]
+    assert min(below) > 20 and both[6].regions[0].centroid.x < both[9].regions[0].centroid.x
+    area = [sum(region.area for one in lettering("H", "rubik", 12.0, circle=across) for region in one.regions)
+            for across in (60.0, 0.0)]  # fmt: skip
+    assert area[0] == pytest.approx(area[1], rel=0.25)
+    with pytest.raises(BadInput, match="mm long and the circle's round only"):
+        lettering("ORMSEL LOFT", "rubik", 30.0, circle=40.0)
+    with pytest.raises(BadInput, match="takes two lines"):
+        lettering("A\nB\nC", "rubik", 10.0, circle=90.0)

@@ -24,6 +24,7 @@ TEXT = {
     "letter_spacing": "1",
     "fit_width": "0",
     "letter_arch": "6",
+    "letter_circle": "0",
     "as": "letters",
 }
 OUTLINE = {"distance": "4", "corners": "sharp", "close": "0", "calm": "1.5"}

@@ -164,7 +164,7 @@ def _letters(text: Text) -> list[Letter]:
     kerns = {int(place): more for place, more in text.kerns.items() if place.isdecimal()}
     if text.style == "monogram":
         return monogram(text.text, text.typeface, text.height)
-    return lettering(text.text, text.typeface, text.height, text.spacing, text.width, text.arch, kerns)
+    return lettering(text.text, text.typeface, text.height, text.spacing, text.width, text.arch, kerns, text.circle)
 
 
 @lru_cache(maxsize=128)

@@ -51,9 +51,12 @@ class Shape(Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class Text(Struct, frozen=True, forbid_unknown_fields=True, tag="text"):
-    """Typed text. joined: where letters touch they are one shape; style: "lines" or "monogram";
-    kerns: mm more before a letter, by its place in the text; matrix: where it was moved, turned and
-    sized to, as (a, b, c, d, e, f) of x' = ax + cy + e, y' = bx + dy + f."""
+    """Typed text.
+
+    joined: where letters touch they are one shape; style: "lines" or "monogram"; circle: mm across
+    the one it stands on, or 0; kerns: mm more before a letter, by its place in the text; matrix:
+    where it was moved, turned and sized to, (a, b, c, d, e, f) of x' = ax + cy + e, y' = bx + dy + f.
+    """
 
     id: str
     text: str
@@ -62,6 +65,7 @@ class Text(Struct, frozen=True, forbid_unknown_fields=True, tag="text"):
     spacing: float = 0.0
     width: float = 0.0
     arch: float = 0.0
+    circle: float = 0.0
     joined: bool = False
     style: str = "lines"
     kerns: dict[str, float] = {}

@@ -49,15 +49,16 @@ class Letter:
 
 def lettering(
     text: str, typeface: str, height: float, spacing: float = 0.0, width: float = 0.0, arch: float = 0.0,
-    kerns: Mapping[int, float] | None = None,
+    kerns: Mapping[int, float] | None = None, circle: float = 0.0,
 ) -> list[Letter]:  # fmt: skip
     """Letters of a text, each with its regions, centred on the origin, y down.
 
     height: mm of the capitals; spacing: mm added between letters, kerning being the
     typeface's own; width: mm that the longest line is fitted to, 0 as it comes; arch: mm by
     which the middle of a line stands above its ends, 0 for a straight line; kerns: mm more
-    before a letter, by its number among all that are drawn. Raises BadInput for letters that the
-    typeface lacks.
+    before a letter, by its number among all that are drawn; circle: mm across the circle that the
+    first line stands on, and a second one runs along below, 0 for lines. Raises BadInput for letters
+    that the typeface lacks.
     """
     font = _font(typeface)
     lines = [line.strip() for line in text.replace("\r", "").split("\n") if line.strip()]
@@ -74,6 +75,8 @@ def lettering(
         raise BadInput("The text has no letter that can be drawn.")
     squeeze = width / longest if width > 0 else 1.0
     found = []
+    if circle > 0:
+        return _round(rows, circle, squeeze, height)
     for nth, row in enumerate(rows):
         drop = (nth - (len(rows) - 1) / 2) * height * LINE_HEIGHT + height / 2
         for letter in row.letters:
@@ -241,6 +244,30 @@ def _bend(region: Polygon, squeeze: float, width: float, arch: float, drop: floa
 
     fine = shapely.segmentize(region, 1.0)
     return shapely.transform(fine, along)
+
+
+def _round(rows: list[_Row], across: float, squeeze: float, height: float) -> list[Letter]:
+    """One line of letters on the upper round of a circle, and a second one in the same band along its foot."""
+    if len(rows) > 2:
+        raise BadInput("A circle takes two lines: one along the top, one along the bottom.")
+    radius, most = across / 2, np.pi * across / len(rows)
+    found = []
+    for nth, row in enumerate(rows):
+        if row.width * squeeze > most:
+            raise BadInput(
+                f"The text is {row.width * squeeze:.0f} mm long and the circle's round only {most:.0f}: "
+                "set it smaller, or the circle wider."
+            )
+
+        def along(points: Array, up: float = 1.0 - 2.0 * nth) -> Array:
+            base = radius if up > 0 else radius + height
+            angle, out = points[:, 0] * squeeze / base, base - up * points[:, 1]
+            return np.stack([out * np.sin(angle), -up * out * np.cos(angle)], axis=1)
+
+        for letter in row.letters:
+            bent = [shapely.transform(shapely.segmentize(one, 1.0), along) for one in letter.regions]
+            found.append(Letter(letter.text, tuple(bent)))
+    return found
 
 
 def _glyph(font: _Font, one: str, scale: float) -> list[Polygon]:

@@ -30,6 +30,8 @@ NUMBERS = {
         Setting("fit_width", "Fit to width", "Lettering", "Of the longest line; 0 as it comes.", low=0, high=600),
         Setting("letter_arch", "Arch", "Lettering", "Middle above the ends, below where negative.",
                 low=-150, high=150),
+        Setting("letter_circle", "On a circle", "Lettering", "Across the circle it stands on; 0 for lines.",
+                low=0, high=500),
         Setting("reach", "Reach", "Points", "How far the outline follows on either side.", low=0, high=100),
         Setting("amount", "Smooth over", "Mend", "Either way along the outline.", low=0.5, high=30),
         Setting("below", "Holes under", "Mend", "Smaller holes are filled.", unit="mm²", low=0.1, high=100000),

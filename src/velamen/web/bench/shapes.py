@@ -73,12 +73,11 @@ def _smooth(job: Job, ids: list[str], asked: Asked) -> Job:
 
 
 def _text_of(asked: Asked) -> Text:
-    height, spacing, width, arch = (
-        asked.number(key) for key in ("letter_height", "letter_spacing", "fit_width", "letter_arch")
-    )
+    keys = ("letter_height", "letter_spacing", "fit_width", "letter_arch", "letter_circle")
+    height, spacing, width, arch, circle = (asked.number(key) for key in keys)
     style = "monogram" if asked.text("as") == "monogram" else "lines"
     return Text(asked.text("maker"), asked.text("text")[:400].replace("\r", ""), asked.text("typeface"), height,
-                spacing, width, arch, asked.text("as") == "word", style)  # fmt: skip
+                spacing, width, arch, circle, asked.text("as") == "word", style)  # fmt: skip
 
 
 def _retype(job: Job, ids: list[str], asked: Asked) -> Job:

@@ -40,7 +40,8 @@ def board(request: HttpRequest) -> HttpResponse:
     for job in jobs[:200]:
         document = job.head.read()
         base = document.library.bases[document.brief.base]
-        cards.append({"job": job, "base": base, "pieces": len(document.pieces)})
+        picture = document.backdrop.picture if document.backdrop and not document.pieces else ""
+        cards.append({"job": job, "base": base, "pieces": len(document.pieces), "picture": picture})
     return render(request, "jobs/board.html", {"cards": cards, "words": words})
 
 

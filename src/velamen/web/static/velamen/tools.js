@@ -67,7 +67,7 @@ export function fillLive(root, maker, refused) {
   if (refused) return known.kind;
   const set = (name, value) => (form.elements[name].value = typeof value === "number" ? value.toFixed(1) : value);
   if (known.kind === "text") {
-    for (const [name, key] of [["text", "text"], ["typeface", "typeface"], ["letter_height", "height"], ["letter_spacing", "spacing"], ["fit_width", "width"], ["letter_arch", "arch"], ["as", "as"]]) set(name, known[key]);
+    for (const [name, key] of [["text", "text"], ["typeface", "typeface"], ["letter_height", "height"], ["letter_spacing", "spacing"], ["fit_width", "width"], ["letter_arch", "arch"], ["letter_circle", "circle"], ["as", "as"]]) set(name, known[key]);
     tellLeast(form);
   } else {
     for (const name of ["distance", "close", "calm"]) set(name, known[name]);
