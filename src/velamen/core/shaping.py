@@ -103,8 +103,6 @@ def kerned(job: Job, shape_id: str, shift: float) -> Job:
     kerns = {**text.kerns, str(nth): round(text.kerns.get(str(nth), 0.0) + more, 4)}
     centred = text.width <= 0 and text.circle <= 0  # half of it goes to the left: the line's begin stays
     middle = frame[2] + frame[0] * more / 2 * centred
-        text.width <= 0 and text.circle <= 0
-    )  # the line is centred: its begin stays where it was
     matrix = (*(float(value) for value in frame[:2].ravel()), float(middle[0]), float(middle[1]))
     return remade(job, change(text, kerns=kerns, matrix=matrix))
 
