@@ -28,7 +28,11 @@ from velamen.core.stitching.border import sampled
 
 @dataclass(frozen=True)
 class BuiltPiece:
-    """One piece built. below: layers that lie there before it; fixes: for its edge cover, each proved."""
+    """One piece built.
+
+    below: layers that lie there before it; edge_cover: None where it has no cut edge to hide;
+    fixes: for its edge cover, each proved.
+    """
 
     piece: Piece
     work: Work
@@ -36,7 +40,7 @@ class BuiltPiece:
     values: Values
     steps: tuple[Step, ...]
     findings: tuple[Finding, ...]
-    edge_cover: EdgeCover
+    edge_cover: EdgeCover | None
     fixes: tuple[Fix, ...]
 
 
@@ -50,6 +54,11 @@ class Build:
     plan: StitchPlan
     figures: Figures
     findings: tuple[Finding, ...]
+
+    @property
+    def cut(self) -> list[BuiltPiece]:
+        """The pieces that lay a cloth of their own."""
+        return [one for one in self.pieces if construction(one.piece.construct).lays]
 
     def piece(self, piece_id: str) -> BuiltPiece | None:
         """A built piece by id."""
@@ -104,11 +113,13 @@ class _Hashed:
 @lru_cache(maxsize=512)
 def _sewn(
     piece_json: bytes, given: _Hashed
-) -> tuple[tuple[Step, ...], tuple[Finding, ...], EdgeCover, tuple[Fix, ...]]:
+) -> tuple[tuple[Step, ...], tuple[Finding, ...], EdgeCover | None, tuple[Fix, ...]]:
     piece = msgspec.json.decode(piece_json, type=Piece)
     work, values = given.work, given.values
     kind = construction(piece.construct)
     steps = tuple(kind.steps(work, values))
+    if "edge_cover" not in kind.proofs:
+        return steps, (), None, ()
     covers = [step for step in steps if isinstance(step, Pass) and step.role == "cover"]
     proof = prove_cover(work.region, values, covers)
     found = piece_findings(piece.id, piece.name, work.region, values)

@@ -140,7 +140,7 @@ def brief_traits(brief: Brief, library: Library) -> dict[str, Plain]:
     return {
         "base": base.key, "base_name": base.name.lower(), "pile": base.pile,
         "stretch": base.stretch, "weight": base.weight, "marks": base.marks, "may_wet": base.may_wet,
-        "takes_heat": base.takes_heat, "base_stabilizer": base.stabilizer,
+        "takes_heat": base.takes_heat, "fill_spacing": base.fill_spacing, "base_stabilizer": base.stabilizer,
         "base_stabilizer_removal": library.stabilizers[base.stabilizer].removal,
         "base_layers": base.stabilizer_layers, "base_topping": base.topping,
         "base_topping_removal": library.toppings[base.topping].removal,

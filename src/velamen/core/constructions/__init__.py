@@ -8,6 +8,8 @@ from pkgutil import iter_modules
 
 from velamen.core.constructions.base import Construction
 from velamen.core.errors import BadInput
+from velamen.core.job import Piece
+from velamen.core.materials.library import Library
 
 
 @cache
@@ -19,6 +21,13 @@ def constructions() -> dict[str, Construction]:
         if isinstance(declared, Construction):
             found[declared.name] = declared
     return found
+
+
+def colour_of(piece: Piece, library: Library) -> str:
+    """The colour a piece shows: of its cloth, or of its thread where it lays none."""
+    if construction(piece.construct).lays:
+        return library.cloths[piece.cloth].colour
+    return library.threads[piece.thread].colour
 
 
 def construction(name: str) -> Construction:

@@ -66,7 +66,8 @@ class Construction:
     events: what is laid, cut and sewn, in order, out of the values known so far;
     footprint: the area that the passes of a role are sewn on, None where no rule asks;
     shaping: keys of the settings that events depend on;
-    steps: passes and hand steps of a piece with its values.
+    steps: passes and hand steps of a piece with its values; lays: whether it lays a cloth of its
+    own; proofs: names of the proofs that it must hold.
     """
 
     name: str
@@ -77,6 +78,8 @@ class Construction:
     footprint: Callable[[Work, str, Mapping[str, Plain]], Area | None]
     shaping: frozenset[str]
     steps: Callable[[Work, Values], list[Step]]
+    lays: bool = True
+    proofs: frozenset[str] = frozenset({"edge_cover"})
 
     def setting(self, key: str) -> Setting | None:
         """A setting by key."""

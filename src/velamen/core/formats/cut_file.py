@@ -17,7 +17,7 @@ LINE = 0.1  # mm
 
 def cut_svg(build: Build) -> str:
     """The cut file as SVG text: mm units, the job's own coordinates, one group a cloth."""
-    pieces = list(build.pieces)
+    pieces = build.cut
     bounds = np.array([built.work.region.bounds for built in pieces] or [[0.0, 0.0, 1.0, 1.0]])
     low = bounds[:, :2].min(axis=0) - MARGIN
     high = bounds[:, 2:].max(axis=0) + MARGIN

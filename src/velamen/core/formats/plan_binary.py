@@ -59,14 +59,14 @@ def _header(build: Build) -> dict[str, Any]:
              "label": stop.step.label, "text": stop.step.text}
             for stop in plan.stops
         ],
-        "pieces": [_piece(built, build) for built in build.pieces],
+        "pieces": [_piece(built, build) for built in build.cut],
     }  # fmt: skip
 
 
 def _height(build: Build) -> float:
     """Height in mm that the materials reach where most of them lie, stitches left out."""
     under = sum(layer.thickness + layer.pile for layer in ground(build.job.brief, build.library))
-    return under + max((_laid(built) for built in build.pieces), default=0.0)
+    return under + max((_laid(built) for built in build.cut), default=0.0)
 
 
 def _laid(built: BuiltPiece) -> float:

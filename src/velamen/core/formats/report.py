@@ -7,6 +7,7 @@ from typing import Any
 import msgspec
 
 from velamen.core.building import Build, BuiltPiece
+from velamen.core.proofs.edge_cover import EdgeCover
 
 
 def report(build: Build) -> dict[str, Any]:
@@ -45,7 +46,9 @@ def report(build: Build) -> dict[str, Any]:
             }
             for finding in build.findings
         ],
-        "proofs": {"edge_cover": [_edge_cover(built) for built in build.pieces]},
+        "proofs": {"edge_cover": [
+            _edge_cover(built, built.edge_cover) for built in build.pieces if built.edge_cover is not None
+        ]},
     }  # fmt: skip
 
 
@@ -64,8 +67,7 @@ def _values(built: BuiltPiece) -> list[dict[str, Any]]:
     ]  # fmt: skip
 
 
-def _edge_cover(built: BuiltPiece) -> dict[str, Any]:
-    proof = built.edge_cover
+def _edge_cover(built: BuiltPiece, proof: EdgeCover) -> dict[str, Any]:
     return {
         "piece": built.piece.id,
         "held": proof.held,

@@ -9,6 +9,7 @@ import numpy as np
 
 from velamen.core.artwork.basic import BASICS
 from velamen.core.artwork.lettering import TYPEFACES, smallest_height
+from velamen.core.constructions import colour_of
 from velamen.core.dies import die_region
 from velamen.core.job import Job
 from velamen.core.materials.hoops import field
@@ -22,7 +23,7 @@ LINE_COLOUR = "#23303a"
 def art_context(document: Job, shop: Library, chosen: list[str]) -> dict[str, Any]:
     """Shapes in stack order, top first, the field they lie in, and what can be drawn."""
     library = document.library
-    colours = {piece.shape: library.cloths[piece.cloth].colour for piece in document.pieces}
+    colours = {piece.shape: colour_of(piece, library) for piece in document.pieces}
     cloths = {piece.shape: piece.cloth for piece in document.pieces}
     shapes = {shape.id: shape for shape in document.shapes}
     order = list(dict.fromkeys([piece.shape for piece in document.pieces] + list(shapes)))

@@ -71,7 +71,9 @@ def set_own(document: Job, piece_id: str, key: str, text: str | None) -> Job:
     return with_piece(document, change(piece, own=own))
 
 
-def set_makeup(document: Job, piece_id: str, name: str, cloth: str, thread: str, library: Library) -> Job:
+def set_makeup(
+    document: Job, piece_id: str, name: str, cloth: str, thread: str, library: Library, construct: str = ""
+) -> Job:
     """Names a piece and gives it cloth and thread; "nearest" takes the thread nearest to the cloth.
 
     A newly chosen cloth or thread is taken as the library has it now.
@@ -89,7 +91,11 @@ def set_makeup(document: Job, piece_id: str, name: str, cloth: str, thread: str,
         pick(library.threads, thread, "thread")
         document = take_rows(document, library, {"threads": {thread}})
     name = " ".join(name.split())[:60] or piece.name
-    return with_piece(document, change(piece, name=name, cloth=cloth, thread=thread))
+    kind = construction(construct or piece.construct)
+    own = {key: value for key, value in piece.own.items() if kind.setting(key)}
+    return with_piece(
+        document, change(piece, name=name, cloth=cloth, thread=thread, construct=kind.name, own=own)
+    )  # fmt: skip
 
 
 def with_cloth(document: Job, ids: list[str], cloth: str, library: Library) -> Job:

@@ -7,8 +7,9 @@ from typing import Any
 
 from django.http import HttpRequest
 
-from velamen.core.building import BuiltPiece
+from velamen.core.constructions import construction, constructions
 from velamen.core.matching.value import Value, Values
+from velamen.core.proofs.edge_cover import EdgeCover
 from velamen.web.bench.plans import build_of
 from velamen.web.bench.stack import stack_of
 from velamen.web.jobs.history import following
@@ -53,7 +54,9 @@ def piece_context(request: HttpRequest, job: Job, piece_id: str | None) -> dict[
         "thread": known.threads[chosen.piece.thread] if chosen else None,
         "presets": for_piece(request.shop, chosen.piece, build.job.brief.base) if chosen else [],
         "bases": {**known.bases, **shop.bases},
-        "proof": proof_line(chosen) if chosen else None,
+        "proof": proof_line(chosen.edge_cover) if chosen and chosen.edge_cover else None,
+        "kind": construction(chosen.piece.construct) if chosen else None,
+        "kinds": constructions().values(),
     }
 
 
@@ -63,9 +66,8 @@ def value_groups(values: Values) -> list[tuple[str, list[Value]]]:
     return [(name, list(group)) for name, group in groupby(shown, key=lambda value: value.setting.group)]
 
 
-def proof_line(built: BuiltPiece) -> dict[str, Any]:
+def proof_line(proof: EdgeCover) -> dict[str, Any]:
     """The edge-cover proof of a piece in one line."""
-    proof = built.edge_cover
     return {
         "held": proof.held,
         "share": f"{100 * proof.share:.1f}",

@@ -6,6 +6,8 @@ import json
 from typing import Any
 
 from velamen.core.building import Build, BuiltPiece
+from velamen.core.constructions import colour_of
+from velamen.core.proofs.edge_cover import EdgeCover
 from velamen.core.proofs.finding import Finding
 from velamen.web.bench.plans import build_of
 from velamen.web.jobs.models import Job
@@ -15,7 +17,7 @@ from velamen.web.jobs.pictures import MARGIN, ring_path
 def proof_context(job: Job) -> dict[str, Any]:
     """Proofs, findings and the picture of both."""
     build = build_of(job.head)
-    rows = [_row(built, build) for built in build.pieces]
+    rows = [_row(built, built.edge_cover, build) for built in build.pieces if built.edge_cover is not None]
     marks = [mark for row in rows for mark in row["marks"]]
     bounds = [built.work.region.bounds for built in build.pieces] or [(-50.0, -50.0, 50.0, 50.0)]
     left = min(box[0] for box in bounds) - MARGIN
@@ -39,8 +41,7 @@ def proof_context(job: Job) -> dict[str, Any]:
     }
 
 
-def _row(built: BuiltPiece, build: Build) -> dict[str, Any]:
-    proof = built.edge_cover
+def _row(built: BuiltPiece, proof: EdgeCover, build: Build) -> dict[str, Any]:
     rings = [[(x, y) for x, y in ring.coords[:-1]] for ring in
              (built.work.region.exterior, *built.work.region.interiors)]  # fmt: skip
     return {
@@ -48,7 +49,7 @@ def _row(built: BuiltPiece, build: Build) -> dict[str, Any]:
         "proof": proof,
         "share": f"{100 * proof.share:.1f}",
         "bare": f"{sum(place.length for place in proof.bare):.1f}",
-        "colour": build.library.cloths[built.piece.cloth].colour,
+        "colour": colour_of(built.piece, build.library),
         "path": ring_path(rings),
         "marks": [
             {"x": place.x, "y": place.y, "length": f"{place.length:.1f}", "name": built.piece.name,

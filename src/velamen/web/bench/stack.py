@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from velamen.core.building import Build, BuiltPiece
+from velamen.core.constructions import colour_of
 from velamen.core.sequencing.plan import Block
 
 
@@ -75,5 +76,5 @@ def _piece(built: BuiltPiece, build: Build) -> PieceRows:
             rows.append({"kind": "cloth", "row": row, "label": cloth.name, "colour": cloth.colour,
                          "band": _band(thick.thickness + thick.pile)})  # fmt: skip
     total = sum(entry["stitches"] for entry in rows if entry["kind"] == "pass")
-    colour = build.library.cloths[built.piece.cloth].colour
-    return PieceRows(built, rows[::-1], total, colour, build.library.threads[built.piece.thread].colour)
+    return PieceRows(built, rows[::-1], total, colour_of(built.piece, build.library),
+                     build.library.threads[built.piece.thread].colour)  # fmt: skip

@@ -199,12 +199,13 @@ def set_value(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
 def set_makeup(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     """Name, cloth and thread of a piece."""
     job = shop_job(request, job_id)
-    name, cloth, thread = (request.POST.get(key, "") for key in ("name", "cloth", "thread"))
+    keys = ("name", "cloth", "thread", "construct")
+    name, cloth, thread, construct = (request.POST.get(key, "") for key in keys)
     job = edits.save_edit(
         request,
         job,
-        lambda doc: edits.set_makeup(doc, piece, name, cloth, thread, shop_library(request.shop)),
-        f"{name}: cloth and thread",
+        lambda doc: edits.set_makeup(doc, piece, name, cloth, thread, shop_library(request.shop), construct),
+        f"{name}: made up",
     )
     return _panels(request, job, piece, changed=True)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from html import escape
 
+from velamen.core.constructions import colour_of
 from velamen.core.job import Job
 
 MARGIN = 6.0
@@ -20,7 +21,7 @@ def job_picture(job: Job) -> str:
     width, height = max(xs) - left + MARGIN, max(ys) - top + MARGIN
     shapes = {shape.id: shape for shape in job.shapes}
     paths = [
-        f'<path d="{ring_path(shapes[piece.shape].rings)}" fill="{library.cloths[piece.cloth].colour}" '
+        f'<path d="{ring_path(shapes[piece.shape].rings)}" fill="{colour_of(piece, library)}" '
         f'fill-rule="evenodd" stroke="#00000055" stroke-width="0.8"><title>{escape(piece.name)}</title></path>'
         for piece in job.pieces
     ]

@@ -1,0 +1,220 @@
+"""Rows of a fill: a region cut by parallel lines, and the sections in which rows follow one another."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from scipy import sparse
+from shapely import Polygon
+
+from velamen.core.geometry.region import boundaries
+
+Array = NDArray[np.float64]
+Index = NDArray[np.int64]
+
+FINE = 8  # finer rows to one, when parts are joined
+STEP = 1.2  # mm; a shorter step from row to row may cut a corner
+ROOM = 0.1  # mm that a longer one may leave the region
+THIN = 0.02  # mm; a shorter stretch of a row is no row
+
+
+@dataclass(frozen=True)
+class Rows:
+    """Stretches of parallel rows inside a region, row by row, from left to right.
+
+    row: (m,) number of each stretch's row; left, right: (m,) where it begins and ends, mm along
+    the row; first: mm across of row 0; spacing: mm between rows; turn: (2, 2) that takes
+    (along, across) to (x, y).
+    """
+
+    row: Index
+    left: Array
+    right: Array
+    first: float
+    spacing: float
+    turn: Array
+
+    @property
+    def across(self) -> Array:
+        """Where each stretch's row lies, mm across."""
+        return np.asarray(self.first + self.spacing * self.row)
+
+
+@dataclass(frozen=True)
+class Sections:
+    """Sections of rows without a branch, sewn to and fro each.
+
+    section: (m,) the section of each stretch; top, bottom: (s,) its first and last stretch;
+    gates: (g, 2) stretches in neighbouring rows, of two sections, that overlap.
+    """
+
+    section: Index
+    top: Index
+    bottom: Index
+    gates: Index
+
+
+def hatch(region: Polygon, angle: float, spacing: float, through: float | None = None) -> Rows:
+    """The rows of a region at an angle in rad, `spacing` mm apart and centred on it.
+
+    No row lies farther than half a spacing from the region's first or last reach. through: mm
+    across where one row must lie instead.
+
+    >>> from shapely import box
+    >>> rows = hatch(box(0, 0, 10, 2), 0.0, 0.5)
+    >>> rows.across.tolist(), (rows.right - rows.left).tolist()
+    ([0.25, 0.75, 1.25, 1.75], [10.0, 10.0, 10.0, 10.0])
+    """
+    cos, sin = np.cos(angle), np.sin(angle)
+    turn = np.array([[cos, sin], [-sin, cos]])
+    rings = [ring @ turn.T for ring in boundaries(region)]
+    begin = np.concatenate(rings)
+    end = np.concatenate([np.roll(ring, -1, axis=0) for ring in rings])
+    low, high = float(begin[:, 1].min()), float(begin[:, 1].max())
+    count = max(int(np.ceil((high - low) / spacing - 1e-9)), 1)
+    first = low + ((high - low) - (count - 1) * spacing) / 2
+    if through is not None:
+        first = through - spacing * np.floor((through - low) / spacing)
+    down = begin[:, 1] > end[:, 1]
+    lower, upper = np.where(down[:, None], end, begin), np.where(down[:, None], begin, end)
+    from_, upto = (np.ceil((one[:, 1] - first) / spacing).astype(np.int64) for one in (lower, upper))
+    crossed = np.maximum(upto - from_, 0)
+    edge = np.repeat(np.arange(len(crossed)), crossed)
+    row = from_[edge] + np.arange(len(edge)) - np.repeat(np.cumsum(crossed) - crossed, crossed)
+    rise = np.maximum(upper[:, 1] - lower[:, 1], 1e-300)
+    slope = (upper[:, 0] - lower[:, 0]) / rise
+    at = lower[edge, 0] + (first + spacing * row - lower[edge, 1]) * slope[edge]
+    order = np.argsort(row * _beyond(at) + at, kind="stable")
+    row, at = row[order][::2], at[order]
+    left, right = at[::2], at[1::2]
+    wide = right - left > THIN
+    return Rows(row[wide], left[wide], right[wide], first, spacing, turn)
+
+
+def sections_of(rows: Rows, region: Polygon) -> Sections:
+    """Sections of rows: a stretch follows the one before where they alone overlap.
+
+    Not so where the step from the end of one to that of the other would leave the region.
+    """
+    one, other = overlaps(rows)
+    size = len(rows.row)
+    down, up = np.bincount(one, minlength=size), np.bincount(other, minlength=size)
+    plain = (down[one] == 1) & (up[other] == 1)
+    plain[plain] = _inside(rows, region, one[plain], other[plain])
+    count, section = _hanging(one[plain], other[plain], size)
+    nth = np.arange(size)
+    top, bottom = np.full(count, size), np.full(count, -1)
+    np.minimum.at(top, section, nth)
+    np.maximum.at(bottom, section, nth)
+    return Sections(section, top, bottom, np.stack([one[~plain], other[~plain]], axis=1))
+
+
+def _inside(rows: Rows, region: Polygon, one: Index, other: Index) -> NDArray[np.bool_]:
+    """Whether the steps between both pairs of ends of two stretches stay in the region."""
+    inside = np.ones(len(one), dtype=bool)
+    room = shapely.buffer(region, ROOM, quad_segs=4)
+    shapely.prepare(room)
+    for ends in (rows.left, rows.right):
+        far = np.flatnonzero(np.abs(ends[one] - ends[other]) > STEP)
+        if len(far):
+            places = [np.stack([ends[nth[far]], rows.across[nth[far]]], axis=1) @ rows.turn for nth in (one, other)]
+            inside[far] &= shapely.covers(room, shapely.linestrings(np.stack(places, axis=1)))
+    return inside
+
+
+@dataclass(frozen=True)
+class Join:
+    """A way inside the region between two stretches whose parts do not hang together by their rows.
+
+    one, other: the stretches; path: (n, 2) mm along and across, from the one to the other.
+    """
+
+    one: int
+    other: int
+    path: Array
+
+
+def joins(region: Polygon, rows: Rows, angle: float) -> list[Join]:
+    """The shortest ways that join all parts of a region where rows leave them apart.
+
+    Found among rows so much finer that thin and slanting places hang together by them too.
+    """
+    size = len(rows.row)
+    count, part = _hanging(*overlaps(rows), size)
+    if count < 2:
+        return []
+    fine = hatch(region, angle, rows.spacing / FINE, rows.first)
+    shift = round((rows.first - fine.first) / fine.spacing)
+    here = _same(rows, fine, shift)
+    one, other = overlaps(fine)
+    middle = (np.maximum(fine.left[one], fine.left[other]) + np.minimum(fine.right[one], fine.right[other])) / 2
+    graph = sparse.coo_matrix((np.ones(len(one)), (one, other)), shape=(len(fine.row),) * 2).tocsr()
+    known = here >= 0
+    far, came, source = sparse.csgraph.dijkstra(
+        graph, directed=False, indices=here[known], unweighted=True, min_only=True, return_predecessors=True
+    )
+    belongs = np.full(len(fine.row), -1)
+    belongs[here[known]] = np.flatnonzero(known)
+    reached = (source >= 0) & np.isfinite(far)
+    owner = np.where(reached, belongs[np.where(reached, source, 0)], -1)
+    apart = (owner[one] >= 0) & (owner[other] >= 0)
+    apart[apart] = part[owner[one[apart]]] != part[owner[other[apart]]]
+    order = np.flatnonzero(apart)[np.argsort((far[one] + far[other])[apart], kind="stable")]
+    found: list[Join] = []
+    group = np.arange(count)
+    place = dict(zip(zip(one.tolist(), other.tolist(), strict=True), middle.tolist(), strict=True))
+    for nth in order.tolist():
+        a, b = int(owner[one[nth]]), int(owner[other[nth]])
+        if group[part[a]] == group[part[b]]:
+            continue
+        group[group == group[part[b]]] = group[part[a]]
+        chain = _chain(came, int(one[nth]))[::-1] + _chain(came, int(other[nth]))
+        steps = [(place[min(x, y), max(x, y)], (fine.across[x] + fine.across[y]) / 2)
+                 for x, y in pairwise(chain)]  # fmt: skip
+        found.append(Join(a, b, np.array(steps).reshape(-1, 2)))
+    return found
+
+
+def _chain(came: Index, at: int) -> list[int]:
+    """Nodes from one back to where its way began."""
+    chain = [at]
+    while came[chain[-1]] >= 0:
+        chain.append(int(came[chain[-1]]))
+    return chain
+
+
+def _same(rows: Rows, fine: Rows, shift: int) -> Index:
+    """The stretch among finer rows that each stretch is, -1 where it is none of them."""
+    far = _beyond(np.concatenate([fine.left, fine.right]))
+    keys = fine.row * far + fine.left
+    wanted = (rows.row * FINE + shift) * far + rows.left
+    nth = np.clip(np.searchsorted(keys, wanted - 1e-6), 0, len(keys) - 1)
+    return np.where(np.abs(keys[nth] - wanted) < 1e-3, nth, -1)
+
+
+def _hanging(one: Index, other: Index, size: int) -> tuple[int, Index]:
+    """In how many parts stretches hang together by given pairs, and the part of each."""
+    links = sparse.coo_matrix((np.ones(len(one), dtype=np.int8), (one, other)), shape=(size, size))
+    count, part = sparse.csgraph.connected_components(links, directed=False)
+    return int(count), part.astype(np.int64)
+
+
+def overlaps(rows: Rows) -> tuple[Index, Index]:
+    """Pairs of stretches in neighbouring rows that overlap, the upper one first."""
+    far = _beyond(np.concatenate([rows.left, rows.right]))
+    lefts, rights = rows.row * far + rows.left, rows.row * far + rows.right
+    begin = np.searchsorted(rights, (rows.row + 1) * far + rows.left, side="right")
+    end = np.searchsorted(lefts, (rows.row + 1) * far + rows.right, side="left")
+    count = np.maximum(end - begin, 0)
+    one = np.repeat(np.arange(len(count)), count)
+    other = begin[one] + np.arange(len(one)) - np.repeat(np.cumsum(count) - count, count)
+    return one, other
+
+
+def _beyond(at: Array) -> float:
+    """A length that keeps rows apart when their number is multiplied by it."""
+    return float(4.0 * np.abs(at).max() + 1.0) if len(at) else 1.0

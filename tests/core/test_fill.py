@@ -1,0 +1,154 @@
+"""Fills: rows at their distance, nothing outside, no open ground crossed, one part without a trim."""
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from shapely import LineString, Point, box
+
+from core.jobs import job_of
+from core.shapes import SHAPES
+from core.ugly import KINDS, ugly
+from velamen.core.building import build_job
+from velamen.core.constructions import construction
+from velamen.core.errors import BadInput
+from velamen.core.formats.cut_file import cut_svg
+from velamen.core.formats.report import report
+from velamen.core.job import change
+from velamen.core.stitching.fill import STAGGER, fill
+from velamen.core.stitching.rows import hatch, joins, overlaps, sections_of
+from velamen.core.stitching.strand import CODE
+
+PULL = 0.1
+ROUGH = {"coast", "sliver"}  # thinner in places than a row: those may hang apart
+
+
+def filled(region, angle=0.0, spacing=0.4, **more):
+    return fill(region, "decoration", angle, spacing, 4.0, pull=PULL, **more)
+
+
+def lines(strands, role=None):
+    """Stitches as lines, those of one role or all."""
+    pairs = [np.stack([one.xy[:-1], one.xy[1:]], axis=1)[slice(None) if role is None else one.role[1:] == CODE[role]]
+             for one in strands]  # fmt: skip
+    return shapely.linestrings(np.concatenate(pairs))
+
+
+@pytest.mark.parametrize("angle", [0.0, 0.7, 1.5708, -2.5])
+@pytest.mark.parametrize("name", SHAPES)
+def test_nothing_is_sewn_outside_and_one_part_needs_no_trim(name, angle):
+    region = SHAPES[name]
+    strands = filled(region, angle)
+    xy = np.concatenate([one.xy for one in strands])
+    assert shapely.distance(shapely.points(xy), region).max() <= PULL + 0.1
+    travel = lines(strands, "travel")
+    if len(travel):
+        assert shapely.length(shapely.difference(travel, region.buffer(PULL + 0.1))).max() < 0.1
+    assert len(strands) <= (3 if name in ROUGH else 1)
+    steps = np.concatenate([np.linalg.norm(np.diff(one.xy, axis=0), axis=1) for one in strands])
+    assert steps.max() <= 12.1 + 1e-9 and steps.min() >= 0.29
+
+
+@pytest.mark.parametrize("angle", [0.0, 0.7])
+@pytest.mark.parametrize("name", sorted(set(SHAPES) - {"needles"}))
+def test_no_spot_lies_far_from_thread(name, angle):
+    region = SHAPES[name]
+    left, top, right, bottom = region.bounds
+    spots = np.mgrid[left:right:0.2, top:bottom:0.2].reshape(2, -1).T
+    spots = spots[shapely.contains_xy(region, spots[:, 0], spots[:, 1])]
+    thread = shapely.union_all([LineString(one.xy) for one in filled(region, angle)])
+    assert shapely.distance(shapely.points(spots), thread).max() <= 0.42
+
+
+@pytest.mark.parametrize("spacing", [0.3, 0.4, 2.5])
+def test_rows_keep_their_distance(spacing):
+    rows = hatch(SHAPES["star"], 0.3, spacing)
+    assert rows.spacing == spacing and np.diff(np.unique(rows.across)) == pytest.approx(spacing, rel=1e-6)
+    across = np.asarray(SHAPES["star"].exterior.coords) @ rows.turn[1]
+    assert rows.across.min() - across.min() <= spacing / 2 + 1e-9 >= across.max() - rows.across.max()
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.sampled_from(sorted(KINDS)), st.integers(0, 10**6), st.floats(0.05, 1.5), st.floats(0.3, 2.0))
+def test_rows_are_what_lines_cut_out_of_any_region(kind, seed, angle, spacing):
+    for region in ugly(kind, seed)[:2]:
+        rows = hatch(region, angle, spacing)
+        ends = np.array([[-200.0, 0.0], [200.0, 0.0]])
+        across = rows.first + spacing * np.arange(rows.row.max(initial=-1) + 1)
+        cuts = shapely.linestrings(
+            (ends[None] + np.stack([np.zeros_like(across), across], axis=1)[:, None]) @ rows.turn
+        )
+        wanted = shapely.length(shapely.intersection(cuts, region)).sum()
+        assert (rows.right - rows.left).sum() == pytest.approx(wanted, abs=0.03 * (len(rows.row) + 1))
+        sections = sections_of(rows, region)
+        assert len(np.unique(sections.section)) == len(sections.top)
+        one, other = overlaps(rows)
+        assert (rows.row[other] == rows.row[one] + 1).all()
+        for way in joins(region, rows, angle):
+            path = way.path @ rows.turn
+            assert shapely.distance(shapely.points(path), region).max(initial=0.0) < 0.05
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.sampled_from(sorted(KINDS)), st.integers(0, 10**6), st.floats(-3, 3), st.sampled_from(sorted(STAGGER)))
+def test_any_region_is_filled_inside(kind, seed, angle, stagger):
+    for region in ugly(kind, seed)[:2]:
+        strands = filled(region, angle, stagger=stagger)
+        if not strands:
+            continue
+        xy = np.concatenate([one.xy for one in strands])
+        assert np.isfinite(xy).all()
+        assert shapely.distance(shapely.points(xy), region).max() <= PULL + 0.1
+        travel = lines(strands, "travel")
+        if len(travel):
+            assert shapely.length(shapely.difference(travel, region.buffer(PULL + 0.1))).max() < 0.3
+
+
+@pytest.mark.parametrize("stagger", ["plain", "brick"])
+def test_penetrations_of_three_rows_never_line_up(stagger):
+    xy = filled(box(-20, -10, 20, 10), stagger=stagger)[0].xy
+    inner = xy[(np.abs(xy[:, 0]) < 18)]
+    rows = [np.sort(inner[np.abs(inner[:, 1] - y) < 0.05, 0]) for y in np.unique(np.round(inner[:, 1], 2))]
+    for one, two, three in zip(rows[:-2], rows[1:-1], rows[2:], strict=True):
+        near = np.abs(one[:, None] - two[None]).min(axis=1) < 0.5
+        assert not (near & (np.abs(one[:, None] - three[None]).min(axis=1) < 0.5)).any()
+
+
+def test_sewing_begins_near_a_chosen_place():
+    for start in ((-24.0, -19.0), (24.0, 19.0)):
+        first = filled(box(-25, -20, 25, 20), start=start)[0].xy[0]
+        assert np.linalg.norm(first - start) < 51 and np.sign(first[1]) == np.sign(start[1])
+
+
+@pytest.mark.parametrize(
+    ("numbers", "words"),
+    [
+        ((0.0, 0.0, 4.0), "spacing of a fill cannot be 0: use 0.1 to 10"),
+        ((0.0, float("nan"), 4.0), "spacing of a fill cannot be nan"),
+        ((float("inf"), 0.4, 4.0), "angle of a fill cannot be inf"),
+        ((0.0, 0.4, 40.0), "length of a fill cannot be 40"),
+    ],
+)
+def test_impossible_numbers_are_told(numbers, words):
+    with pytest.raises(BadInput, match=words):
+        fill(Point(0, 0).buffer(10), "decoration", *numbers)
+    with pytest.raises(BadInput, match="no stagger 'tweed'"):
+        fill(Point(0, 0).buffer(10), "decoration", 0.0, 0.4, 4.0, "tweed")
+
+
+def test_a_filled_piece_lays_no_cloth_and_needs_no_edge_cover():
+    job = job_of(SHAPES["two_holes"], box(40, 0, 60, 20), base="felt")
+    job = change(job, pieces=[change(job.pieces[0], construct="fill"), job.pieces[1]])
+    build = build_job(job)
+    filled_, laid = build.pieces
+    assert filled_.edge_cover is None and laid.edge_cover is not None and build.cut == [laid]
+    assert {stop.step.piece for stop in build.plan.stops} == {"p2"}
+    values = {key: value.value for key, value in filled_.values.items()}
+    assert values["fill_spacing"] == 0.45 and values["fill_underlay"] == "edge_rows"
+    told = report(build)
+    assert [one["piece"] for one in told["proofs"]["edge_cover"]] == ["p2"] and "cut-p1" not in cut_svg(build)
+    assert {"underlay", "decoration"} <= {block["role"] for block in told["blocks"]} | {
+        list(CODE)[code] for code in np.unique(build.plan.role[build.plan.sewn])
+    }
+    assert construction("fill").lays is False
