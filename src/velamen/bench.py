@@ -18,6 +18,11 @@ from velamen.core.matched import forget_layers, matched_job
 from velamen.core.materials.library import shipped
 from velamen.core.sequencing.plan import plan_of
 from velamen.core.shape import Shape
+from velamen.core.stitching.fill import fill
+from velamen.core.stitching.rows import hatch
+from velamen.core.stitching.strand import Strand
+from velamen.core.tracing.picture import Picture
+from velamen.core.tracing.trace import Asked, trace
 
 ROUNDS = 5
 WIDTH, SHARE, SPACING = 3.0, 0.6, 0.4
@@ -53,6 +58,8 @@ def figures() -> dict[str, Any]:
         "one piece of 100 edited over all built: time": round(touched / large, 4),
         "joining the plan over building it: time": round(_seconds(lambda: plan_of(steps)) / small, 4),
         **_matching(),
+        **_fills(),
+        **_tracing(),
         "one outline over ten: time": round(_seconds(lambda: _afresh(one)) / small, 2),
     }
 
@@ -74,6 +81,54 @@ def _matching() -> dict[str, Any]:
         "matching 60 pieces, layers beneath worked out afresh: ms": round(1000 * cold, 1),
         "matching 60 pieces over building them: time": round(warm / _seconds(lambda: _afresh(sixty)), 4),
     }
+
+
+def _fills() -> dict[str, Any]:
+    """Rows against GEOS cutting the same lines with the same region, and fills from small to large."""
+    coast = _wave(0, 400, 60.0)
+    rows = hatch(coast, 0.3, SPACING)
+    across = rows.first + SPACING * np.arange(rows.row.max() + 1)
+    ends = np.stack([np.stack([np.full_like(across, x), across], axis=1) for x in (-90.0, 90.0)], axis=1)
+    cuts = shapely.linestrings(ends @ rows.turn)
+    geos = _seconds(lambda: shapely.intersection(cuts, coast))
+    small, large = (Polygon(_wave(0, 400, size).exterior) for size in (40.0, 400.0))
+    counts = [sum(len(part.xy) for part in _fill(region)) for region in (small, large)]
+    times = [_seconds(lambda region=region: _fill(region)) for region in (small, large)]  # type: ignore[misc]
+    return {
+        "fill rows: GEOS's time over ours": round(geos / _seconds(lambda: hatch(coast, 0.3, SPACING)), 1),
+        "fill, small: stitches": counts[0],
+        "fill, small: stitches a second": round(counts[0] / times[0]),
+        "fill, large: stitches": counts[1],
+        "fill, large: stitches a second": round(counts[1] / times[1]),
+        "fill, large over small: stitches": round(counts[1] / counts[0], 1),
+        "fill, large over small: time": round(times[1] / times[0], 1),
+    }
+
+
+def _fill(region: Polygon) -> list[Strand]:
+    return fill(region, "decoration", 0.3, SPACING, 4.0)
+
+
+def _tracing() -> dict[str, Any]:
+    """A picture of 2000 by 2000 pixels of six colours, blended at their edges."""
+    y, x = np.mgrid[-1.0:1.0:2000j, -1.0:1.0:2000j]
+    far, turn = np.hypot(x, y), np.arctan2(y, x)
+    edge = 0.8 + 0.06 * np.sin(9 * turn)
+    ring = np.clip(np.floor(5 * far / edge), 0, 5)
+    blend = np.clip((5 * far / edge - ring) * 40, 0, 1)[..., None]
+    palette = np.array([[34, 48, 58], [184, 69, 60], [201, 154, 28], [93, 122, 58], [43, 93, 125], [246, 241, 228]])
+    before = palette[np.maximum(ring - 1, 0).astype(int)]
+    colours = np.where(ring[..., None] > 0, before + (palette[ring.astype(int)] - before) * blend, palette[0])
+    picture = Picture(np.round(colours).astype(np.uint8), np.ones(x.shape, dtype=bool), 200.0, 200.0)
+    seconds = _seconds(lambda: trace(picture, Asked(200.0)))
+    return {"tracing 2000 x 2000 pixels: seconds": round(seconds, 2)}
+
+
+def _wave(nth: int, points: int, radius: float) -> Polygon:
+    """A wavy outline about the origin."""
+    turn = np.linspace(0.0, 2.0 * np.pi, points, endpoint=False)
+    far = radius * (1.0 + 0.15 * np.sin((3 + nth % 5) * turn) + 0.05 * np.cos(17 * turn))
+    return Polygon(np.stack([far * np.cos(turn), far * np.sin(turn)], axis=1))
 
 
 def _job(count: int, apart: float = 0.0) -> Job:

@@ -152,3 +152,31 @@ def test_a_filled_piece_lays_no_cloth_and_needs_no_edge_cover():
         list(CODE)[code] for code in np.unique(build.plan.role[build.plan.sewn])
     }
     assert construction("fill").lays is False
+
+
+@pytest.mark.parametrize("construct", ["run", "bean", "zigzag", "satin_border", "fill"])
+@pytest.mark.parametrize("name", SHAPES)
+def test_every_plain_construction_sews_any_shape_near_it(name, construct):
+    job = job_of(SHAPES[name], base="felt")
+    build = build_job(change(job, pieces=[change(job.pieces[0], construct=construct)]))
+    (built,) = build.pieces
+    assert built.steps and not build.plan.stops and built.edge_cover is None
+    xy = build.plan.xy[build.plan.sewn]
+    values = {key.split("_", 1)[1]: value.value for key, value in built.values.items()}
+    reach = values.get("width", 0.0) * values.get("share", 50.0) / 100 + values.get("pull", 0.0) + 0.15
+    assert shapely.distance(shapely.points(xy), SHAPES[name]).max() <= reach
+    step = np.linalg.norm(np.diff(build.plan.xy, axis=0), axis=1)[build.plan.sewn[1:]]
+    assert step.max() <= 12.1 + 2e-3
+
+
+def test_a_bean_sews_every_stitch_again_and_an_inset_lies_inside():
+    square = box(-20, -20, 20, 20)
+    line = [len(build_job(change(job, pieces=[change(job.pieces[0], construct=kind, own=own)])).plan.xy)
+            for job in [job_of(square, base="felt")]
+            for kind, own in (("run", {}), ("bean", {}), ("bean", {"bean_repeats": "5"}))]  # fmt: skip
+    assert line[1] > 2.4 * line[0] and line[2] > 4 * line[0]
+    job = job_of(square, base="felt")
+    for inset, bounds in ((3.0, 17.0), (-2.0, 22.0)):
+        own = {"run_inset": inset}
+        plan = build_job(change(job, pieces=[change(job.pieces[0], construct="run", own=own)])).plan
+        assert np.abs(plan.xy[plan.sewn]).max() == pytest.approx(bounds, abs=0.05)

@@ -185,3 +185,19 @@ def test_demo_loads_once(db):
     blanket = Job.objects.get(name="Otter crew blanket").head.read()
     assert len({piece.cloth for piece in blanket.pieces}) >= 2
     assert any(len(shape.rings) > 1 for shape in blanket.shapes)
+
+
+def test_a_piece_is_sewn_as_another_construction_and_back(signed_in, job):
+    address = reverse("set-makeup", args=[job.pk, "p1"])
+    value(signed_in, job, "cover_width", "4")
+    data = {"revision": 2, "name": "Buoy", "cloth": "sail_red", "thread": "140", "construct": "fill"}
+    text = signed_in.post(address, data).content.decode()
+    assert "fill spacing for" in text and "Edge cover" not in text and 'id="piece-cloth"' not in text
+    job.refresh_from_db()
+    assert (job.head.read().pieces[0].construct, job.head.read().pieces[0].own) == ("fill", {})
+    for name in ("prove", "hand-over", "artwork", "build"):
+        assert signed_in.get(reverse(name, args=[job.pk])).status_code == 200
+    assert signed_in.get(reverse("plan", args=[job.pk])).status_code == 200
+    back = signed_in.post(address, {**data, "revision": 3, "construct": "applique"}).content.decode()
+    assert "Edge cover" in back
+    assert signed_in.post(address, {**data, "revision": 4, "construct": "tatting"}).status_code == 422

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-
 import numpy as np
 
-from velamen.core.constructions.base import Construction, Pass, Step, Work
-from velamen.core.layering import Area, Event, Sew
+from velamen.core.constructions.base import Work
+from velamen.core.constructions.plain import plain
 from velamen.core.matching.value import Values, choice, number
-from velamen.core.setting import Plain, Setting
+from velamen.core.setting import Setting
 from velamen.core.stitching.border import run_borders
 from velamen.core.stitching.fill import STAGGER, fill
 from velamen.core.stitching.strand import Strand
@@ -33,23 +31,8 @@ SETTINGS = (
 )  # fmt: skip
 
 
-def derive(known: Mapping[str, Plain]) -> dict[str, Plain]:
-    """Nothing more is known of a fill than its values."""
-    return {}
-
-
-def events(work: Work, known: Mapping[str, Plain]) -> list[Event]:
-    """A fill lays nothing: it is sewn on what lies there."""
-    return [Sew("decoration", work.piece)]
-
-
-def footprint(work: Work, role: str, known: Mapping[str, Plain]) -> Area | None:
-    """The shape itself."""
-    return work.region if role == "decoration" else None
-
-
-def steps(work: Work, values: Values) -> list[Step]:
-    """One pass: underlay, then the rows."""
+def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
+    """Underlay, then the rows."""
     angle = np.radians(number(values, "fill_angle"))
     spacing, length = number(values, "fill_spacing"), number(values, "fill_length")
     kind = choice(values, "fill_underlay")
@@ -61,10 +44,7 @@ def steps(work: Work, values: Values) -> list[Step]:
         sewn += fill(work.region, "underlay", across, OPEN_SPACING, OPEN_LENGTH, "brick", -OPEN_INSET)
     sewn += fill(work.region, "decoration", angle, spacing, length, choice(values, "fill_stagger"),
                  number(values, "fill_pull"))  # fmt: skip
-    label = f"Fill {spacing:.2f}"
-    return [Pass("decoration", label, work.thread, work.piece, tuple(sewn))] if sewn else []
+    return f"Fill {spacing:.2f}", sewn
 
 
-CONSTRUCTION = Construction(
-    "fill", "Fill", SETTINGS, derive, events, footprint, frozenset(), steps, lays=False, proofs=frozenset()
-)
+CONSTRUCTION = plain("fill", "Fill", "decoration", SETTINGS, sewing)

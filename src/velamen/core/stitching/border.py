@@ -6,13 +6,14 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from shapely import Polygon
 
 from velamen.core.geometry.outline import OutlineSamples, Surroundings, sample_outline, surroundings
 from velamen.core.geometry.rails import Rails, match_rails, rail
 from velamen.core.geometry.region import boundaries, clean_ring
-from velamen.core.stitching.run import calm_start, run_round
+from velamen.core.stitching.run import calm_start, over, run_round
 from velamen.core.stitching.satin import satin, straightest
 from velamen.core.stitching.strand import Strand, join, strand, tied
 
@@ -27,6 +28,7 @@ UNDERLAY = {  # runs and zigzags of each recipe
     "none": (0, 0), "centre_run": (1, 0), "edge_run": (2, 0), "zigzag": (0, 1),
     "edge_run_zigzag": (2, 1), "double_zigzag": (0, 2),
 }  # fmt: skip
+NEAR = 0.05  # mm off the region that still counts as inside
 OVERLAP = 1.5  # mm sewn past the start; the trade takes 1 to 2
 
 
@@ -47,13 +49,21 @@ def sampled(region: Polygon) -> Boundaries:
     return Boundaries(tuple(rings), tuple(outlines), surroundings(outlines))
 
 
-def run_borders(region: Polygon, role: str, length: float, inset: float = 0.0) -> list[Strand]:
-    """A run on (or `inset` mm inside) every boundary of a region, one strand each."""
+def run_borders(region: Polygon, role: str, length: float, inset: float = 0.0, times: int = 1) -> list[Strand]:
+    """A run on (or `inset` mm inside, outside where negative) every boundary, one strand each.
+
+    times: how often each stitch is sewn, an odd number.
+    """
     edge = sampled(region)
     strands = []
     for ring, outline in zip(edge.rings, edge.outlines, strict=True):
-        line = ring if inset <= 0 else clean_ring(rail(outline, edge.around, inset, outward=False)[0])
-        strands.append(tied(strand(run_round(calm_start(line), length, OVERLAP), role)))
+        line = ring if inset == 0 else clean_ring(rail(outline, edge.around, abs(inset), outward=inset < 0)[0])
+        if inset > 0:  # past a tip thinner than a needle the rail may lie on its far side
+            line = line[shapely.contains_xy(shapely.buffer(region, NEAR), line[:, 0], line[:, 1])]
+        if len(line) < 3:
+            continue
+        sewn = strand(run_round(calm_start(line), length, OVERLAP), role)
+        strands.append(tied(replace(sewn, xy=over(sewn.xy, times), role=over(sewn.role, times))))
     return strands
 
 

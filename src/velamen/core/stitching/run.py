@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TypeVar
+
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -10,6 +12,7 @@ from velamen.core.geometry.region import clean_ring
 from velamen.core.stitching.strand import every_second
 
 Array = NDArray[np.float64]
+T = TypeVar("T", bound=np.generic)
 
 CORNER = np.radians(30.0)
 DETAIL = 0.03  # mm of outline detail a run does not follow
@@ -54,6 +57,19 @@ def run_round(ring: Array, length: float, overlap: float = 1.5) -> Array:
     end = np.array([np.interp(overlap, way, closed[:, 0]), np.interp(overlap, way, closed[:, 1])])
     tail = run_along(np.concatenate([closed[:upto], end[None]]), length)
     return np.concatenate([loop, tail[1:]])
+
+
+def over(points: NDArray[T], times: int) -> NDArray[T]:
+    """Needle points (n, ...) of a line with every stitch sewn `times` times over, an odd number.
+
+    >>> import numpy as np
+    >>> over(np.array([0, 1, 2]), 3).tolist()
+    [0, 1, 0, 1, 2, 1, 2]
+    """
+    if times == 1 or len(points) < 2:
+        return points
+    stitch = np.repeat(np.arange(len(points) - 1), times)
+    return np.concatenate([points[:1], points[stitch + 1 - np.tile(np.arange(times) % 2, len(points) - 1)]])
 
 
 def start_ring_at(ring: Array, point: Array) -> Array:

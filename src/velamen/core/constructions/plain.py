@@ -1,0 +1,35 @@
+"""Plain constructions: one pass of one stitch, sewn on what lies there, without a cloth of its own."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+
+from velamen.core.constructions.base import Construction, Pass, Step, Work
+from velamen.core.layering import Area, Event, Sew
+from velamen.core.matching.value import Values
+from velamen.core.setting import Plain, Setting
+from velamen.core.stitching.strand import Strand
+
+Sewing = Callable[[Work, Values], tuple[str, list[Strand]]]
+"""The label of the one pass, and its strands."""
+
+
+def plain(name: str, title: str, role: str, settings: tuple[Setting, ...], sewing: Sewing) -> Construction:
+    """A construction of one pass of a role."""
+
+    def derive(known: Mapping[str, Plain]) -> dict[str, Plain]:
+        return {}
+
+    def events(work: Work, known: Mapping[str, Plain]) -> list[Event]:
+        return [Sew(role, work.piece)]
+
+    def footprint(work: Work, asked: str, known: Mapping[str, Plain]) -> Area | None:
+        return work.region if asked == role else None
+
+    def steps(work: Work, values: Values) -> list[Step]:
+        label, strands = sewing(work, values)
+        return [Pass(role, label, work.thread, work.piece, tuple(strands))] if strands else []
+
+    return Construction(
+        name, title, settings, derive, events, footprint, frozenset(), steps, lays=False, proofs=frozenset()
+    )

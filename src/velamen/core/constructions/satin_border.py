@@ -1,0 +1,36 @@
+"""Satin border: a closed zigzag with underlay along every outline of a shape (handbook, section 1)."""
+
+from __future__ import annotations
+
+from velamen.core.constructions.base import Work
+from velamen.core.constructions.plain import plain
+from velamen.core.matching.value import Values, choice, number
+from velamen.core.materials.records import UNDERLAYS
+from velamen.core.setting import Setting
+from velamen.core.stitching.border import satin_borders
+from velamen.core.stitching.strand import Strand
+
+SETTINGS = (
+    Setting("border_width", "Width", "Border", "Of the finished satin.", low=1.0, high=10.0, measure="border_width"),
+    Setting("border_share", "Share outside", "Border", "How much of the width lies off the shape.", unit="%",
+            low=10, high=90, step=1, measure="border_share"),
+    Setting("border_spacing", "Spacing", "Border", "Between neighbouring penetrations on one rail.",
+            low=0.15, high=3.0, step=0.01, role="border", measure="satin_spacing"),
+    Setting("border_pull", "Pull, per side", "Border", "Added on either side, as stitches draw the fabric in.",
+            low=0.0, high=1.0, step=0.01, role="border", measure="pull"),
+    Setting("border_underlay", "Underlay", "Border", "Sewn first, under the satin.", kind="choice", unit="",
+            choices=UNDERLAYS, role="border", measure="underlay"),
+)  # fmt: skip
+
+
+def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
+    """A satin along every outline."""
+    width, share = number(values, "border_width"), number(values, "border_share") / 100.0
+    strands = satin_borders(
+        work.region, "border", width * share, width * (1.0 - share), number(values, "border_spacing"),
+        number(values, "border_pull"), choice(values, "border_underlay"),
+    )  # fmt: skip
+    return f"Satin {width:.1f}", strands
+
+
+CONSTRUCTION = plain("satin_border", "Satin border", "border", SETTINGS, sewing)

@@ -1,0 +1,29 @@
+"""Zigzag: an open zigzag along every outline of a shape (handbook, section 1)."""
+
+from __future__ import annotations
+
+from velamen.core.constructions.base import Work
+from velamen.core.constructions.plain import plain
+from velamen.core.matching.value import Values, number
+from velamen.core.setting import Setting
+from velamen.core.stitching.border import zigzag_borders
+from velamen.core.stitching.strand import Strand
+
+SETTINGS = (
+    Setting("zigzag_width", "Width", "Border", "From rail to rail.", low=0.6, high=10.0, measure="border_width"),
+    Setting("zigzag_share", "Share outside", "Border", "How much of the width lies off the shape.", unit="%",
+            low=0, high=100, step=1, measure="border_share"),
+    Setting("zigzag_spacing", "Spacing", "Border", "Between neighbouring penetrations on one rail.",
+            low=0.5, high=6.0),
+)  # fmt: skip
+
+
+def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
+    """A zigzag along every outline."""
+    width, share = number(values, "zigzag_width"), number(values, "zigzag_share") / 100.0
+    spacing = number(values, "zigzag_spacing")
+    strands = zigzag_borders(work.region, "border", width * share, width * (1.0 - share), spacing)
+    return f"Zigzag {width:.1f}", strands
+
+
+CONSTRUCTION = plain("zigzag", "Zigzag", "border", SETTINGS, sewing)
