@@ -180,3 +180,17 @@ def test_a_bean_sews_every_stitch_again_and_an_inset_lies_inside():
         own = {"run_inset": inset}
         plan = build_job(change(job, pieces=[change(job.pieces[0], construct="run", own=own)])).plan
         assert np.abs(plan.xy[plan.sewn]).max() == pytest.approx(bounds, abs=0.05)
+
+
+@pytest.mark.parametrize(("name", "trims"), [("square", 1), ("star", 2), ("ring", 2), ("two_holes", 2), ("comb", 3)])
+def test_underlay_and_rows_are_sewn_on_without_a_trim_where_the_way_is_clear(name, trims):
+    job = job_of(SHAPES[name], base="felt")
+    build = build_job(change(job, pieces=[change(job.pieces[0], construct="fill")]))
+    assert build.figures.trims <= trims
+    xy = build.plan.xy[build.plan.sewn]
+    assert shapely.distance(shapely.points(xy), SHAPES[name]).max() <= 0.15 + 0.1
+    roles = {code: int((build.plan.role == CODE[code]).sum()) for code in ("underlay", "decoration", "tie")}
+    assert roles["underlay"] > 20 and roles["decoration"] > 300 and roles["tie"] <= 8 * trims
+    rows = build.plan.sewn[1:] & (build.plan.role[1:] != CODE["travel"])
+    stitch = shapely.linestrings(np.stack([build.plan.xy[:-1], build.plan.xy[1:]], axis=1)[rows])
+    assert shapely.length(shapely.difference(stitch, SHAPES[name].buffer(0.3))).max() < 0.3

@@ -9,7 +9,7 @@ from velamen.core.constructions.plain import plain
 from velamen.core.matching.value import Values, choice, number
 from velamen.core.setting import Setting
 from velamen.core.stitching.border import run_borders
-from velamen.core.stitching.fill import STAGGER, fill
+from velamen.core.stitching.fill import STAGGER, fill, linked
 from velamen.core.stitching.strand import Strand
 
 UNDERLAYS = (("none", "none"), ("edge", "edge run"), ("rows", "open rows"), ("edge_rows", "edge run + open rows"))
@@ -44,7 +44,7 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
         sewn += fill(work.region, "underlay", across, OPEN_SPACING, OPEN_LENGTH, "brick", -OPEN_INSET)
     sewn += fill(work.region, "decoration", angle, spacing, length, choice(values, "fill_stagger"),
                  number(values, "fill_pull"))  # fmt: skip
-    return f"Fill {spacing:.2f}", sewn
+    return f"Fill {spacing:.2f}", linked(sewn, work.region)
 
 
 CONSTRUCTION = plain("fill", "Fill", "decoration", SETTINGS, sewing)

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from itertools import pairwise, product
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from shapely import Polygon
 
@@ -252,3 +253,29 @@ def _check(angle: float, spacing: float, length: float, pull: float, stagger: st
             raise BadInput(f"The {name} of a fill cannot be {value:g}: use {low:g} to {high:g}.")
     if stagger not in STAGGER:
         raise BadInput(f"There is no stagger {stagger!r}: choose one of {', '.join(STAGGER)}.")
+
+
+def linked(strands: Sequence[Strand], region: Polygon) -> list[Strand]:
+    """Strands sewn on without a trim wherever the straight way to the next one lies inside the region."""
+    found: list[Strand] = []
+    for part in strands:
+        if found:
+            before, after = _bare(found[-1]), _bare(part)
+            way = np.stack([before.xy[-1], after.xy[0]])
+            off = float(shapely.distance(shapely.points(way), region).max())  # rows end their pull outside
+            if shapely.covers(shapely.buffer(region, off + NARROW), shapely.linestrings(way)):
+                run = run_along(way, TRAVEL)[1:-1]
+                travel = Strand(run, np.full(len(run), CODE["travel"], dtype=np.uint8))
+                found[-1] = tied(join([before, travel, after]))
+                continue
+        found.append(part)
+    return found
+
+
+def _bare(part: Strand) -> Strand:
+    """A strand without the ties at its ends; a tie begins on the first needle point."""
+    sewn = np.flatnonzero(part.role != CODE["tie"])
+    if len(sewn) == 0:
+        return part
+    nth = np.arange(sewn[0], sewn[-1] + 1)
+    return Strand(np.concatenate([part.xy[:1], part.xy[nth]]), np.concatenate([part.role[sewn[:1]], part.role[nth]]))

@@ -119,7 +119,7 @@ def _inside(rows: Rows, region: Polygon, one: Index, other: Index) -> NDArray[np
     room = shapely.buffer(region, ROOM, quad_segs=4)
     shapely.prepare(room)
     for ends in (rows.left, rows.right):
-        far = np.flatnonzero(np.abs(ends[one] - ends[other]) > STEP)
+        far = np.flatnonzero(np.hypot(ends[one] - ends[other], rows.spacing) > STEP)
         if len(far):
             places = [np.stack([ends[nth[far]], rows.across[nth[far]]], axis=1) @ rows.turn for nth in (one, other)]
             inside[far] &= shapely.covers(room, shapely.linestrings(np.stack(places, axis=1)))
