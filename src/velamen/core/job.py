@@ -162,15 +162,15 @@ def check_job(job: Job) -> Job:
     check_brief(job.brief, job.library)
     shapes = [shape.id for shape in job.shapes]
     for kind, ids in (("shape", shapes), ("piece", [piece.id for piece in job.pieces])):
-        twice = next((one for one in ids if ids.count(one) > 1), None)
-        if twice is not None:
+        if len(set(ids)) < len(ids):
+            twice = next(one for one in ids if ids.count(one) > 1)
             raise BadInput(f"The job has two {kind}s with the id {twice!r}: give each its own.")
     for shape in job.shapes:
         check_shape(shape)
     check_makers(job.makers, job.shapes)
-    lines = {shape.id for shape in job.shapes if shape.open}
+    known, lines = set(shapes), {shape.id for shape in job.shapes if shape.open}
     for piece in job.pieces:
-        if piece.shape not in shapes:
+        if piece.shape not in known:
             raise BadInput(f"Piece {piece.name!r} refers to the shape {piece.shape!r}, which is not in the job.")
         if piece.shape in lines:
             raise BadInput(f"Piece {piece.name!r} lies on an open line, which has no area to cover.")

@@ -13,6 +13,7 @@ from shapely import Polygon
 from velamen.core import noding
 from velamen.core.choosing import areas, with_shapes
 from velamen.core.errors import BadInput
+from velamen.core.geometry.refit import corners_of
 from velamen.core.geometry.region import boundaries
 from velamen.core.job import Job
 from velamen.core.making import released
@@ -147,7 +148,7 @@ def _follow(ring: Array, chosen: NDArray[np.int64], reach: float) -> Array:
 
 def _smooth(ring: Array, amount: float) -> Array:
     """One closed outline smoothed between its corners by a running mean that keeps their place."""
-    corners = _corners(ring, amount)
+    corners = corners_of(ring, min(amount, shapely.length(shapely.linearrings(ring)) / 6), CORNER)
     if len(corners) == 0:
         return _thin(_mean_round(_even(np.concatenate([ring, ring[:1]]))[:-1], amount))
     rolled = np.roll(ring, -int(corners[0]), axis=0)
@@ -155,31 +156,6 @@ def _smooth(ring: Array, amount: float) -> Array:
     closed = np.concatenate([rolled, rolled[:1]])
     parts = [_thin(_mean_between(_even(closed[one : other + 1]), amount))[:-1] for one, other in pairwise(ends)]
     return np.concatenate(parts)
-
-
-def _corners(ring: Array, reach: float) -> NDArray[np.int64]:
-    """Points where the outline turns sharply, seen over `reach` mm on either side, so that noise is none."""
-    step = np.linalg.norm(np.roll(ring, -1, axis=0) - ring, axis=1)
-    total = float(step.sum())
-    reach = min(reach, total / 6)
-    way = np.concatenate(([0.0], np.cumsum(step)))
-    closed = np.concatenate([ring, ring[:1]])
-
-    def at(along: Array) -> Array:
-        along = np.mod(along, total)
-        return np.stack([np.interp(along, way, closed[:, 0]), np.interp(along, way, closed[:, 1])], axis=1)
-
-    back, ahead = ring - at(way[:-1] - reach), at(way[:-1] + reach) - ring
-    cross = back[:, 0] * ahead[:, 1] - back[:, 1] * ahead[:, 0]
-    turn = np.abs(np.arctan2(cross, np.einsum("ij,ij->i", back, ahead)))
-    kept: list[int] = []
-    for nth in np.argsort(-turn, kind="stable"):
-        if turn[nth] <= CORNER:
-            break
-        gap = np.abs(way[kept] - way[nth])
-        if not kept or float(np.minimum(gap, total - gap).min()) > reach:
-            kept.append(int(nth))
-    return np.array(sorted(kept), dtype=np.int64)
 
 
 def _even(line: Array) -> Array:

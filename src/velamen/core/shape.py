@@ -135,7 +135,7 @@ def check_shape(shape: Shape) -> None:
         if line.kind not in LINES or len(line.points) < 2:
             raise BadInput(f"Shape {shape.name!r} has a line that is no direction or guide line with two points.")
     every: list[Any] = [*shape.rings, *shape.nodes, *(line.points for line in shape.lines)]
-    if not all(math.isfinite(value) for row in every for point in row for value in point):
+    if not all(np.isfinite(np.asarray(row, dtype=np.float64)).all() for row in every):
         raise BadInput(f"Shape {shape.name!r} has a point that is not a finite number.")
 
 

@@ -24,14 +24,12 @@ def ring_nodes(ring: Array, tolerance: float) -> Array:
     ring = np.asarray(ring, dtype=np.float64)
     way = _way(ring)
     reach = min(REACH, way[-1] / 24)
-    turn = _turn(ring, way, reach)
-    corners = _apart(turn, way, reach)
+    corners = corners_of(ring, reach, CORNER)
     start = int(corners[0]) if len(corners) else int(np.argmax(np.diff(way)))
     ring, corners = np.roll(ring, -start, axis=0), np.sort((corners - start) % len(ring))
     closed = np.concatenate([ring, ring[:1]])
     way = _way(ring)
-    fixed = np.union1d(corners, []).astype(np.int64) if len(corners) else np.zeros(0, dtype=np.int64)
-    along, marked = _places(way, fixed)
+    along, marked = _places(way, corners)
     points = _at(closed, way, along)
     before, after = _directions(closed, way, along, marked, min(REACH, STEP))
     ends = np.array([0]), np.array([len(points) - 1])
@@ -39,6 +37,23 @@ def ring_nodes(ring: Array, tolerance: float) -> Array:
     nodes = fitted(Samples(points, *ends, before, after, marked), tolerance)[0]
     nodes[0, 2:4] = nodes[-1, 2:4]
     return nodes[:-1]
+
+
+def corners_of(ring: Array, reach: float, least: float) -> Index:
+    """Points of a closed outline (n, 2) that turn by more than `least` rad, none within a reach of a sharper one.
+
+    reach: mm over which a turn is seen on either side, so that noise makes none.
+    """
+    way = _way(ring)
+    turn = _turn(ring, way, reach)
+    kept: list[int] = []
+    for nth in np.argsort(-turn, kind="stable"):
+        if turn[nth] <= least:
+            break
+        gap = np.abs(way[kept] - way[nth])
+        if not kept or float(np.minimum(gap, way[-1] - gap).min()) > reach:
+            kept.append(int(nth))
+    return np.array(sorted(kept), dtype=np.int64)
 
 
 def _way(ring: Array) -> Array:
@@ -57,18 +72,6 @@ def _turn(ring: Array, way: Array, reach: float) -> Array:
     back, ahead = ring - _at(closed, way, way[:-1] - reach), _at(closed, way, way[:-1] + reach) - ring
     cross = back[:, 0] * ahead[:, 1] - back[:, 1] * ahead[:, 0]
     return np.asarray(np.abs(np.arctan2(cross, np.einsum("nd,nd->n", back, ahead))))
-
-
-def _apart(turn: Array, way: Array, reach: float) -> Index:
-    """Corners, the sharpest first taken, none within a reach of another."""
-    kept: list[int] = []
-    for nth in np.argsort(-turn, kind="stable"):
-        if turn[nth] <= CORNER:
-            break
-        gap = np.abs(way[kept] - way[nth])
-        if not kept or float(np.minimum(gap, way[-1] - gap).min()) > reach:
-            kept.append(int(nth))
-    return np.array(sorted(kept), dtype=np.int64)
 
 
 def _places(way: Array, corners: Index) -> tuple[Array, NDArray[np.bool_]]:

@@ -12,6 +12,7 @@ from shapely import Polygon
 
 from velamen.core.errors import BadInput
 from velamen.core.geometry.curves import flatten_nodes
+from velamen.core.geometry.region import signed_area
 from velamen.core.tracing.borders import borders
 from velamen.core.tracing.colours import MOST, NOTHING, Palette, labelled, palette
 from velamen.core.tracing.parts import outer_label, parts
@@ -59,7 +60,6 @@ class Traced:
     background: int
     dropped: frozenset[int]
     regions: tuple[Region, ...]
-    size: tuple[float, float]
 
     @property
     def points(self) -> int:
@@ -109,8 +109,7 @@ def tracing(picture: Picture, asked: Asked) -> Iterator[tuple[float, str, Traced
     if not regions:
         raise BadInput("Nothing is left of the picture: keep more colours, or drop fewer specks.")
     regions.sort(key=lambda one: -Polygon(one.region.exterior).area)
-    size = asked.width, pixel * part.shape[0]
-    yield 1.0, "Done", Traced(known, background, dropped, tuple(regions), size)
+    yield 1.0, "Done", Traced(known, background, dropped, tuple(regions))
 
 
 def _merged(labels: NDArray[np.int16], merge: tuple[tuple[int, int], ...], count: int) -> NDArray[np.int16]:
@@ -132,7 +131,7 @@ def _regions(colour: int, rings: list[list[int]], lines: list[Array]) -> list[Re
     flat = [(one, ring) for one, ring in flat if len(ring) > 2]
     if not flat:
         return []
-    flat.sort(key=lambda pair: -abs(_area(pair[1])))
+    flat.sort(key=lambda pair: -abs(signed_area(pair[1])))
     whole = Polygon(flat[0][1], [ring for _, ring in flat[1:]])
     if whole.is_valid:
         return [Region(colour, tuple(one for one, _ in flat), whole)] if whole.area > 0 else []
@@ -159,8 +158,3 @@ def _cornered(ring: object) -> Array:
     """A ring of straight stretches as nodes."""
     points = shapely.get_coordinates(ring)[:-1]
     return np.tile(points, (1, 3))
-
-
-def _area(ring: Array) -> float:
-    x, y = ring[:, 0], ring[:, 1]
-    return float(0.5 * np.sum(x * np.roll(y, -1) - np.roll(x, -1) * y))

@@ -16,6 +16,7 @@ from velamen.core.materials.hoops import field
 from velamen.core.materials.library import Library
 from velamen.core.shape import Shape, Text
 from velamen.web.bench.asked import DISTANCE, NUMBERS
+from velamen.web.jobs.pictures import ring_path
 
 LINE_COLOUR = "#23303a"
 
@@ -48,23 +49,18 @@ def art_context(document: Job, shop: Library, chosen: list[str]) -> dict[str, An
     }
 
 
-def path_of(rings: Any, closed: bool = True) -> str:
-    """Rings as the path of an SVG."""
-    return "".join("M" + "L".join(f"{x:.3f},{y:.3f}" for x, y in ring) + ("Z" if closed else "") for ring in rings)
-
-
 def _row(shape: Shape, colour: str, cloth: str, chosen: list[str]) -> dict[str, Any]:
     ring = np.asarray(shape.rings[0])
     return {
         "shape": shape,
         "colour": colour,
         "cloth": cloth,
-        "path": path_of(shape.rings, not shape.open),
+        "path": ring_path(shape.rings, not shape.open),
         "box": [round(float(value), 3) for value in (*ring.min(axis=0), *ring.max(axis=0))],
         "nodes": "|".join(
             ";".join(" ".join(f"{value:.3f}" for value in node) for node in one) for one in shape.nodes
         ),
-        "lines": [(line.kind, path_of([line.points], False)) for line in shape.lines],
+        "lines": [(line.kind, ring_path([line.points], False)) for line in shape.lines],
         "holes": len(shape.rings) - 1,
         "group": shape.maker or shape.group,
         "chosen": shape.id in chosen,
@@ -100,5 +96,5 @@ def _thumb(region: Any) -> dict[str, str]:
     rings = [ring.coords[:-1] for ring in (region.exterior, *region.interiors)]
     return {
         "box": f"{left - edge:.1f} {top - edge:.1f} {right - left + 2 * edge:.1f} {bottom - top + 2 * edge:.1f}",
-        "path": "".join("M" + "L".join(f"{x:.1f},{y:.1f}" for x, y in ring) + "Z" for ring in rings),
+        "path": ring_path(rings, decimals=1),
     }

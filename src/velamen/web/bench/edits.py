@@ -37,6 +37,12 @@ def save_edit(request: Any, job: stored.Job, edit: Callable[[Job], Job], label: 
     return history.save(job, base, request.user, changed, label)
 
 
+def choose_new(request: Any, before: Job, job: stored.Job) -> None:
+    """Has the next page of Artwork show the shapes chosen that a job did not have before."""
+    known = {shape.id for shape in before.shapes}
+    request.session["brought_in"] = [one.id for one in job.head.read().shapes if one.id not in known]
+
+
 def seen_revision(request: Any, job: stored.Job) -> int:
     """The revision number the form was made from."""
     text = request.POST.get("revision", "")

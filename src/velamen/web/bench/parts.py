@@ -13,10 +13,10 @@ from velamen.core.geometry.region import rings_of
 from velamen.core.taking import take_parts
 from velamen.web.bench import edits
 from velamen.web.bench.asked import Asked
-from velamen.web.bench.board import path_of
 from velamen.web.bench.panels import stage
 from velamen.web.bench.sources import artwork_of, source_of
 from velamen.web.jobs.models import Job
+from velamen.web.jobs.pictures import ring_path
 from velamen.web.jobs.views import shop_job
 
 
@@ -39,8 +39,7 @@ class PartsView(View):
             )
         except BadInput as error:
             return self._show(request, job, key, str(error))
-        known = {shape.id for shape in before.shapes}
-        request.session["brought_in"] = [one.id for one in job.head.read().shapes if one.id not in known]
+        edits.choose_new(request, before, job)
         return redirect("artwork", job.pk)
 
     def _show(self, request: HttpRequest, job: Job, key: str, wrong: str = "") -> HttpResponse:
@@ -61,7 +60,7 @@ def _part(nth: int, part: Any) -> dict[str, Any]:
     return {
         "nth": nth,
         "name": part.name,
-        "path": path_of(rings_of(part.region)),
+        "path": ring_path(rings_of(part.region)),
         "size": (right - left, bottom - top),
         "box": f"{left:.2f} {top:.2f} {right:.2f} {bottom:.2f}",
         "holes": len(part.region.interiors),

@@ -14,12 +14,12 @@ from velamen.core.dies import draw_die
 from velamen.core.errors import BadInput
 from velamen.core.geometry import combine
 from velamen.core.job import Job, change, read_job
-from velamen.core.making import followed, remade
+from velamen.core.making import remade
 from velamen.core.materials.library import Library
 from velamen.core.shape import Around, Text
 from velamen.web.bench.asked import Asked, ids_of
-from velamen.web.bench.board import path_of
 from velamen.web.bench.edits import with_cloth
+from velamen.web.jobs.pictures import ring_path
 
 Edit = Callable[[Job, list[str], Asked], Job]
 
@@ -207,7 +207,6 @@ def edited(job: Job, data: QueryDict, unit: str, library: Library) -> tuple[Job,
         after = edit(job, ids, asked)
     before = {shape.id for shape in job.shapes}
     new = [shape.id for shape in after.shapes if shape.id not in before] if data.get("do") not in SAME else []
-    after = followed(after)
     known = {shape.id for shape in after.shapes}
     if data.get("do") == "retype":
         ids = [shape.id for shape in after.shapes if shape.maker == asked.text("maker")]
@@ -223,7 +222,7 @@ def before_after(job: Job, data: QueryDict, unit: str) -> dict[str, object]:
     new = [shape for shape in after.shapes if shape.id in ids]
     old = [shape for shape in job.shapes if shape.id in ids]
     points = [sum(len(ring) for shape in which for ring in (shape.nodes or shape.rings)) for which in (old, new)]
-    return {"path": "".join(path_of(shape.rings) for shape in new), "before": points[0], "after": points[1]}
+    return {"path": "".join(ring_path(shape.rings) for shape in new), "before": points[0], "after": points[1]}
 
 
 def pasted(job: Job, clip: str, library: Library) -> tuple[Job, list[str]]:
@@ -232,4 +231,4 @@ def pasted(job: Job, clip: str, library: Library) -> tuple[Job, list[str]]:
         after = arranging.copied_from(job, read_job(clip.encode()), library)
     except BadInput as error:
         raise BadInput(f"What was copied cannot be put in: {error}") from None
-    return followed(after), [shape.id for shape in after.shapes[len(job.shapes) :]]
+    return after, [shape.id for shape in after.shapes[len(job.shapes) :]]

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -18,7 +17,7 @@ from velamen.core.shape import Backdrop
 from velamen.core.taking import take_traced
 from velamen.core.tracing.colours import Palette, palette
 from velamen.core.tracing.trace import Asked as TraceAsked
-from velamen.core.tracing.trace import Traced, tracing
+from velamen.core.tracing.trace import Traced, trace, tracing
 from velamen.web.bench import edits
 from velamen.web.bench.asked import NUMBERS, Asked
 from velamen.web.bench.panels import stage
@@ -61,13 +60,12 @@ def take_trace(request: HttpRequest, job_id: int) -> HttpResponse:
     before = edits.seen_document(request, job)
     lies = _backdrop(before)
     source = source_of(request.shop, lies.picture, "picture")
-    traced = _traced(source.key, source, _asked(request, lies))
+    traced = trace(picture_of(source), _asked(request, lies))
     skipped = [int(one) for one in request.POST.get("skipped", "").split() if one.isdecimal()]
     job = edits.save_edit(
         request, job, lambda document: take_traced(document, traced, lies, skipped), "Picture traced"
     )
-    known = {shape.id for shape in before.shapes}
-    request.session["brought_in"] = [one.id for one in job.head.read().shapes if one.id not in known]
+    edits.choose_new(request, before, job)
     return redirect("artwork", job.pk)
 
 
@@ -108,36 +106,18 @@ def _told(source: Source, asked: TraceAsked) -> Iterator[str]:
         for share, what, traced in tracing(picture, asked):
             yield json.dumps({"share": share, "what": what} | (_result(traced) if traced else {})) + "\n"
     except BadInput as error:
-        found = _colours(palette(picture, asked.colours), asked)
+        found = _colours(palette(picture, asked.colours), asked.drop or frozenset())
         yield json.dumps({"share": 1.0, "wrong": str(error), "colours": found}) + "\n"
 
 
-@lru_cache(maxsize=4)
-def _kept(key: str, asked: TraceAsked, data: bytes) -> Traced:
-    from velamen.core.tracing.picture import read_picture
-    from velamen.core.tracing.trace import trace
-
-    return trace(read_picture(data), asked)
-
-
-def _traced(key: str, source: Source, asked: TraceAsked) -> Traced:
-    return _kept(key, asked, bytes(source.data))
-
-
 def _result(traced: Traced) -> dict[str, Any]:
-    regions = [
-        {"colour": one.colour, "area": round(one.region.area, 1), "path": _path(one.nodes)} for one in traced.regions
-    ]
-    colours = [
-        {"colour": name, "share": round(100 * float(share), 1), "out": nth in traced.dropped}
-        for nth, (name, share) in enumerate(zip(traced.palette.names, traced.palette.shares, strict=True))
-    ]
-    return {"regions": regions, "colours": colours, "points": traced.points}
+    regions = [{"colour": one.colour, "path": _path(one.nodes)} for one in traced.regions]
+    return {"regions": regions, "colours": _colours(traced.palette, traced.dropped), "points": traced.points}
 
 
-def _colours(found: Palette, asked: TraceAsked) -> list[dict[str, Any]]:
+def _colours(found: Palette, dropped: frozenset[int]) -> list[dict[str, Any]]:
     return [
-        {"colour": name, "share": round(100 * float(share), 1), "out": nth in (asked.drop or ())}
+        {"colour": name, "share": round(100 * float(share), 1), "out": nth in dropped}
         for nth, (name, share) in enumerate(zip(found.names, found.shares, strict=True))
     ]
 

@@ -73,8 +73,7 @@ class ArtworkView(View):
         job = edits.save_edit(request, job, bring, "Artwork brought in")
         for note in notes:
             messages.info(request, note)
-        known = {shape.id for shape in before.shapes}
-        request.session["brought_in"] = [one.id for one in job.head.read().shapes if one.id not in known]
+        edits.choose_new(request, before, job)
         return redirect("artwork", job.pk)
 
     def _behind(self, request: HttpRequest, job: Job, source: Source, picture: Picture) -> HttpResponse:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from html import escape
+from typing import Any
 
 from velamen.core.constructions import colour_of
 from velamen.core.job import Job
@@ -33,6 +34,7 @@ def job_picture(job: Job) -> str:
     )
 
 
-def ring_path(rings: list[list[tuple[float, float]]]) -> str:
-    """SVG path data of rings."""
-    return "".join("M" + "L".join(f"{x:.2f},{y:.2f}" for x, y in ring) + "Z" for ring in rings)
+def ring_path(rings: Any, closed: bool = True, decimals: int = 3) -> str:
+    """SVG path data of rings, or of open lines."""
+    end = "Z" if closed else ""
+    return "".join("M" + "L".join(f"{x:.{decimals}f},{y:.{decimals}f}" for x, y in ring) + end for ring in rings)

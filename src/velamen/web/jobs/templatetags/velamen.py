@@ -16,6 +16,7 @@ from velamen.core.lengths import show_length
 from velamen.core.materials.records import Cloth, Die
 from velamen.core.sequencing.plan import StitchPlan
 from velamen.core.shape import Backdrop
+from velamen.web.jobs.pictures import ring_path
 
 register = template.Library()
 ICONS = Path(__file__).resolve().parents[2] / "static" / "vendor" / "icons"
@@ -106,7 +107,7 @@ def die_picture(die: Die) -> SafeString:
     left, top, right, bottom = region.bounds
     side = 1.1 * max(right - left, bottom - top)
     rings = [ring.coords[:-1] for ring in (region.exterior, *region.interiors)]
-    path = "".join("M" + "L".join(f"{x:.1f},{y:.1f}" for x, y in ring) + "Z" for ring in rings)
+    path = ring_path(rings, decimals=1)
     return format_html(
         '<svg class="die-picture" viewBox="{} {} {} {}" aria-hidden="true"><path d="{}" fill-rule="evenodd"/></svg>',
         f"{-side / 2:.1f}", f"{-side / 2:.1f}", f"{side:.1f}", f"{side:.1f}", path,
