@@ -87,9 +87,9 @@ def _fills() -> dict[str, Any]:
     """Rows against GEOS cutting the same lines with the same region, and fills from small to large."""
     coast = _wave(0, 400, 60.0)
     rows = hatch(coast, 0.3, SPACING)
-    across = rows.first + SPACING * np.arange(rows.row.max() + 1)
+    across = rows.levels
     ends = np.stack([np.stack([np.full_like(across, x), across], axis=1) for x in (-90.0, 90.0)], axis=1)
-    cuts = shapely.linestrings(ends @ rows.turn)
+    cuts = shapely.linestrings(rows.frame.places(ends.reshape(-1, 2)).reshape(ends.shape))
     geos = _seconds(lambda: shapely.intersection(cuts, coast))
     small, large = (Polygon(_wave(0, 400, size).exterior) for size in (40.0, 400.0))
     counts = [sum(len(part.xy) for part in _fill(region)) for region in (small, large)]

@@ -9,7 +9,8 @@ from velamen.core.constructions.plain import plain
 from velamen.core.matching.value import Values, choice, number
 from velamen.core.setting import Setting
 from velamen.core.stitching.border import run_borders
-from velamen.core.stitching.fill import STAGGER, fill, linked
+from velamen.core.stitching.fill import fill, linked
+from velamen.core.stitching.stagger import staggers
 from velamen.core.stitching.strand import Strand
 
 UNDERLAYS = (("none", "none"), ("edge", "edge run"), ("rows", "open rows"), ("edge_rows", "edge run + open rows"))
@@ -23,7 +24,7 @@ SETTINGS = (
             role="decoration", measure="fill_spacing"),
     Setting("fill_length", "Length", "Rows", "Of a stitch.", low=1.5, high=10.0),
     Setting("fill_stagger", "Stagger", "Rows", "How penetrations of neighbouring rows lie beside one another.",
-            kind="choice", unit="", choices=tuple((key, key) for key in STAGGER)),
+            kind="choice", unit="", choices=tuple((one.key, one.title.lower()) for one in staggers().values())),
     Setting("fill_pull", "Pull, per side", "Rows", "Added at either end of a row, as stitches draw the fabric in.",
             low=0.0, high=1.0, step=0.01, role="decoration", measure="pull"),
     Setting("fill_underlay", "Underlay", "Rows", "Sewn first, under the rows.", kind="choice", unit="",

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import heapq
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from itertools import pairwise, product
+from itertools import pairwise
 
 import numpy as np
 import shapely
@@ -13,50 +12,90 @@ from numpy.typing import NDArray
 from shapely import Polygon
 
 from velamen.core.errors import BadInput
-from velamen.core.stitching.rows import FINE, Join, Rows, Sections, hatch, joins, sections_of
+from velamen.core.geometry.ways import EdgeWays, ways
+from velamen.core.stitching.frame import Frame, Straight, guided, straight
+from velamen.core.stitching.rows import (
+    Join,
+    Rows,
+    Sections,
+    cut,
+    flat_rings,
+    joins,
+    levels_over,
+    overlaps,
+    sections_of,
+)
 from velamen.core.stitching.run import run_along
+from velamen.core.stitching.section_order import End, Leg, routes
+from velamen.core.stitching.stagger import shares_of
 from velamen.core.stitching.strand import CODE, DROP, Strand, join, tied
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int64]
-End = tuple[int, int]
-"""A section and one of its ends: 0 the top, 1 the bottom."""
-
-STAGGER = {
-    "plain": (0.0, 1 / 3, 2 / 3),
-    "brick": (0.0, 0.5),
-    "wave": tuple(0.5 + 0.4 * np.sin(2 * np.pi * nth / 16) + (0.5 if nth % 2 else 0.0) for nth in range(16)),
-    "feather": tuple(abs(nth - 6) / 12 + (0.5 if nth % 2 else 0.0) for nth in range(12)),
-}
-"""Where penetrations lie in each row, as a share of the stitch length, row after row over again."""
 
 TRAVEL = 2.5  # mm, stitch length of travel
 NARROW = 0.06  # mm a travel stitch may leave its path
 EDGE = 0.3  # mm that travel keeps from the region's edge where it can
 CLEAR = 0.8  # mm kept between a row's end and the next penetration
 SCRAP = 3.0  # mm of thread, ties included: less is no fill
-SEWN = 2.0  # times as far: travel over what is sewn already counts
+SHALLOW = 0.45  # of a spacing by which a row bends along an edge that it meets at a small angle
+ASIDE = 0.18  # mm that a bent end may leave the region
+LONG = 1.3  # times as long may a stitch become along a guide
+BENT = 1.2  # spacings, the least by which that takes it farther
 
 
 def fill(
     region: Polygon, role: str, angle: float, spacing: float, length: float, stagger: str = "plain",
-    pull: float = 0.0, start: tuple[float, float] | None = None,
+    pull: float = 0.0, start: tuple[float, float] | None = None, *, last: float | None = None,
+    guide: Array | None = None, edge: bool = False,
 ) -> list[Strand]:  # fmt: skip
-    """A region filled with rows, a strand for each part that hangs together at this spacing.
+    """A region filled with rows, as one strand, or several where travel inside it is not possible.
 
-    angle: of the rows in rad; spacing: mm between them; length: mm of a stitch; stagger: key of
-    STAGGER; pull: mm by which each row is lengthened at both ends, shortened where negative; start:
-    where sewing begins, as near as may be. Raises BadInput where a figure is out of bounds.
+    angle: of the rows in rad; spacing: mm between them; length: mm of a stitch; stagger: its key;
+    pull: mm by which each row is lengthened at both ends, shortened where negative; start: where
+    sewing begins, as near as may be; last: mm between rows at the far side, where it grows or
+    shrinks evenly; guide: (n, 2) line that rows follow instead of the angle; edge: travel along the
+    region's edge, not across it. Raises BadInput where a figure is out of bounds.
     """
-    _check(angle, spacing, length, pull, stagger)
-    rows = _kept(hatch(region, angle, spacing), 2.0 * max(-pull, 0.0))
+    _check(angle, spacing, length, pull, last)
+    frame = straight(angle) if guide is None else guided(guide)
+    rings = flat_rings(region, frame)
+    rows = _kept(cut(rings, frame, levels_over(rings, spacing, last)), 2.0 * max(-pull, 0.0))
+    return sewn_rows(region, role, rows, rings, length, shares_of(stagger), pull, start, edge)
+
+
+def sewn_rows(
+    region: Polygon, role: str, rows: Rows, rings: list[Array], length: float, shares: Array, pull: float = 0.0,
+    start: tuple[float, float] | None = None, edge: bool = False,
+) -> list[Strand]:  # fmt: skip
+    """Rows sewn to and fro in sections, as one strand wherever travel inside the region allows.
+
+    rings: of the region in the rows' frame; shares: of a stagger; all else as in `fill`.
+    """
     if len(rows.row) == 0:
         return []
-    sections, ways = sections_of(rows, region), joins(region, rows, angle)
-    begin = None if start is None else rows.turn @ np.array(start)
-    sewn = [_sewn(rows, sections, ways, legs, role, length, STAGGER[stagger], pull)
-            for legs in _routes(rows, sections, ways, begin)]  # fmt: skip
-    return [one for one in sewn if float(np.linalg.norm(np.diff(one.xy, axis=0), axis=1).sum()) > SCRAP]
+    sections, between = sections_of(rows, region), joins(rows, rings)
+    begin = None if start is None else rows.frame.flat(np.array([start, start, start]))[0]
+    bent = _bent(rows, rings, region, pull >= 0)
+    widen = pull / rows.frame.stretch(bent[0]), pull / rows.frame.stretch(bent[1])
+    thread = _Thread(rows, length, shares, *widen, *bent)
+    round_ = EdgeWays(region, EDGE, 2.0 * rows.spacing) if edge else None
+    sewn = [_sewn(thread, sections, between, legs, role, round_) for legs in routes(rows, sections, between, begin)]
+    sewn = [one for one in sewn if float(np.linalg.norm(np.diff(one.xy, axis=0), axis=1).sum()) > SCRAP]
+    if not isinstance(rows.frame, Straight):
+        sewn = [_brought_in(one, region, max(pull, 0.0)) for one in sewn]
+    return linked(sewn, region)
+
+
+def _brought_in(part: Strand, region: Polygon, pull: float) -> Strand:
+    """A strand with needle points thrown out of a region at sharp bends of a guide brought back to it."""
+    points = shapely.points(part.xy)
+    far = np.flatnonzero(shapely.distance(points, region) > pull + NARROW)
+    if len(far) == 0:
+        return part
+    xy = part.xy.copy()
+    xy[far] = shapely.get_coordinates(shapely.shortest_line(region, points[far]))[::2]
+    return join([Strand(xy, part.role)])
 
 
 def _kept(rows: Rows, least: float) -> Rows:
@@ -65,120 +104,134 @@ def _kept(rows: Rows, least: float) -> Rows:
     return rows if wide.all() else replace(rows, row=rows.row[wide], left=rows.left[wide], right=rows.right[wide])
 
 
+def _bent(rows: Rows, rings: list[Array], region: Polygon, wanted: bool) -> tuple[Array, Array]:
+    """Where rows go on along an edge that they meet at a small angle: (m, 2) along and across, left and right.
+
+    The end of the row itself where they do not.
+    """
+    left, right = (np.stack([ends, rows.across], axis=1) for ends in (rows.left, rows.right))
+    if not wanted or len(rows.levels) < 2:
+        return left, right
+    room = shapely.buffer(region, ASIDE, quad_segs=2)
+    shapely.prepare(room)
+    gap = np.diff(rows.levels)
+    alone = np.diff(rows.row) > 0
+    after = np.append(np.where(alone, np.inf, rows.left[1:]), np.inf)  # the next stretch of the same row
+    before = np.append(-np.inf, np.where(alone, -np.inf, rows.right[:-1]))
+    for sign, step in ((-1.0, np.concatenate((gap[:1], gap))), (1.0, np.concatenate((gap, gap[-1:])))):
+        beside = cut(rings, rows.frame, rows.levels + sign * SHALLOW * step)
+        one, other = overlaps(rows, beside, 0)
+        for ends, least, far, bound in ((left, -1.0, beside.left, before), (right, 1.0, beside.right, after)):
+            beyond = np.full(len(left), -np.inf)
+            np.maximum.at(beyond, one, least * far[other])
+            if least < 0:  # what lies between two stretches is the left one's
+                beyond[-beyond < bound] = -np.inf
+            beyond = np.minimum(beyond, least * bound)
+            more = beyond > least * ends[:, 0] + BENT * step[rows.row]
+            more = np.flatnonzero(more)
+            goal = np.stack([least * beyond, beside.levels[rows.row]], axis=1)[more]
+            lines = np.stack([rows.frame.places(ends[more]), rows.frame.places(goal)], axis=1)
+            clear = shapely.covers(room, shapely.linestrings(lines))
+            ends[more[clear]] = goal[clear]
+    return left, right
+
+
 @dataclass(frozen=True)
-class _Leg:
-    """A section sewn from one end to the other, and the ends passed on the way to it."""
+class _Thread:
+    """How rows are stitched: length, stagger, pull at either end, and where their ends bend to."""
 
-    section: int
-    end: int
-    way: tuple[End, ...]
+    rows: Rows
+    length: float
+    shares: Array
+    pull_left: Array
+    pull_right: Array
+    left: Array
+    right: Array
 
+    def stitched(self, order: Index, forward: bool) -> Array:
+        """Penetrations (n, 2) along and across of stretches sewn to and fro, the first `forward` or back."""
+        rows, length = self.rows, self.length
+        left, right = rows.left[order] - self.pull_left[order], rows.right[order] + self.pull_right[order]
+        phase = self.shares[rows.row[order] % len(self.shares)] * length
+        begin = np.ceil((left + CLEAR - phase) / length).astype(np.int64)
+        inner = np.maximum(np.floor((right - CLEAR - phase) / length).astype(np.int64) - begin + 1, 0)
+        back = (np.arange(len(order)) % 2 == 0) != forward
+        bent = self.left[order].copy(), self.right[order].copy()
+        bent[0][:, 0] -= self.pull_left[order]
+        bent[1][:, 0] += self.pull_right[order]
+        early, early_there = self._steps(order, left, bent[0], ~back)
+        late, late_there = self._steps(order, right, bent[1], back)
+        count = inner + 2 + early + late
+        owner = np.repeat(np.arange(len(order)), count)
+        place = np.arange(len(owner)) - np.repeat(np.cumsum(count) - count, count)
+        place = np.where(back[owner], count[owner] - 1 - place, place) - early[owner]
+        along = phase[owner] + (begin[owner] + place - 1) * length
+        along = np.where(place <= 0, left[owner], np.where(place > inner[owner], right[owner], along))
+        points = np.stack([along, rows.across[order][owner]], axis=1)
+        for goal, far, there in ((bent[0], -place, early_there), (bent[1], place - inner[owner] - 1, late_there)):
+            on = np.flatnonzero(far > 0)
+            steps = there[owner[on]]
+            share = (1.0 - np.abs(far[on] - steps) / steps)[:, None]
+            points[on] += share * (goal[owner[on]] - points[on])
+        return points
 
-def _routes(rows: Rows, sections: Sections, ways: list[Join], begin: Array | None) -> list[list[_Leg]]:
-    """Sections in sewing order, always on to the nearest that is not sewn; a list for each part."""
-    near = _neighbours(rows, sections, ways)
-    size = np.asarray(np.bincount(sections.section) * rows.spacing, dtype=np.float64)
-    left = dict.fromkeys(range(len(sections.top)))
-    found: list[list[_Leg]] = []
-    while left:
-        at = _first(rows, sections, list(left), begin if not found else None)
-        del left[at[0]]
-        legs = [_Leg(at[0], at[1], ())]
-        here: End = (at[0], 1 - at[1])
-        while True:
-            way = _way(here, near, size, left)
-            if way is None:
-                break
-            section, end = way[-1]
-            del left[section]
-            legs.append(_Leg(section, end, tuple(way)))
-            here = (section, 1 - end)
-        found.append(legs)
-    return found
+    def _steps(self, order: Index, end: Array, bent: Array, first: NDArray[np.bool_]) -> tuple[Index, Index]:
+        """Stitches along an edge at one end of each stretch, and how many of them lead away from it.
 
-
-def _neighbours(rows: Rows, sections: Sections, ways: list[Join]) -> dict[End, list[tuple[End, float]]]:
-    """Which ends of sections one may step to from each end, through gates or joins, and how far off."""
-    near: dict[End, list[tuple[End, float]]] = {}
-    one, other = sections.gates[:, 0], sections.gates[:, 1]
-    middle = (rows.left + rows.right) / 2
-    far = np.abs(middle[one] - middle[other]) + rows.spacing
-    above, below = sections.section[one], sections.section[other]
-    for a, b, off in zip(above.tolist(), below.tolist(), far.tolist(), strict=True):
-        near.setdefault((a, 1), []).append(((b, 0), off))
-        near.setdefault((b, 0), []).append(((a, 1), off))
-    for join_ in ways:
-        a, b = int(sections.section[join_.one]), int(sections.section[join_.other])
-        for one_end, other_end in product((0, 1), (0, 1)):
-            off = sum(
-                abs(int(rows.row[(sections.top, sections.bottom)[end][part]]) - int(rows.row[stretch])) * rows.spacing
-                for part, end, stretch in ((a, one_end, join_.one), (b, other_end, join_.other))
-            ) + len(join_.path) * rows.spacing / FINE  # fmt: skip
-            near.setdefault((a, one_end), []).append(((b, other_end), off))
-            near.setdefault((b, other_end), []).append(((a, one_end), off))
-    return near
-
-
-def _way(here: End, near: dict[End, list[tuple[End, float]]], size: Array, left: dict[int, None]) -> list[End] | None:
-    """The ends to pass from here to the nearest section that is not sewn, that one's end last."""
-    queue: list[tuple[float, End, End | None]] = [(0.0, here, None)]
-    came: dict[End, End | None] = {}
-    while queue:
-        far, at, before = heapq.heappop(queue)
-        if at in came:
-            continue
-        came[at] = before
-        if at[0] in left:
-            way: list[End] = []
-            step: End | None = at
-            while step is not None:
-                way.append(step)
-                step = came[step]
-            return way[::-1]
-        steps = [*near.get(at, ()), ((at[0], 1 - at[1]), SEWN * float(size[at[0]]))]
-        for onward, off in steps:
-            if onward not in came:
-                heapq.heappush(queue, (far + off, onward, at))
-    return None
-
-
-def _first(rows: Rows, sections: Sections, left: Sequence[int], begin: Array | None) -> End:
-    """The end of a section that sewing begins at: nearest to a place, or the uppermost."""
-    if begin is None:
-        return min(left, key=lambda one: int(sections.top[one])), 0
-    ends = [(one, end) for one in left for end in (0, 1)]
-    stretch = np.array([(sections.top, sections.bottom)[end][one] for one, end in ends])
-    x = np.clip(begin[0], rows.left[stretch], rows.right[stretch])
-    return ends[int(np.argmin(np.hypot(x - begin[0], rows.across[stretch] - begin[1])))]
+        first: where the stretch before in the order is sewn on from at this end, else the one after.
+        None lead towards that one, since the thread goes there anyway; away from it they come back.
+        """
+        across = self.rows.across[order]
+        there = np.ceil(np.abs(bent[:, 0] - end) / self.length - 1e-9).astype(np.int64)
+        step = np.where(first, np.concatenate(([0.0], -np.diff(across))), np.append(np.diff(across), 0.0))
+        there[(bent[:, 1] - across) * step > 0] = 0
+        return np.where(step != 0, 2, 1) * there, there
 
 
 def _sewn(
-    rows: Rows, sections: Sections, ways: list[Join], legs: list[_Leg], role: str, length: float,
-    stagger: tuple[float, ...], pull: float,
-) -> Strand:  # fmt: skip
+    thread: _Thread, sections: Sections, between: list[Join], legs: list[Leg], role: str, edge: EdgeWays | None
+) -> Strand:
     """Rows of all legs with the travel between them, tied at both ends."""
+    rows = thread.rows
     by = np.argsort(sections.section, kind="stable")
     bounds = np.searchsorted(sections.section[by], np.arange(len(sections.top) + 1))
     members = [by[low:high] for low, high in pairwise(bounds.tolist())]
     roads = _Roads(rows, members, {(int(a), int(b)) for a, b in sections.section[sections.gates]}, {
         (int(sections.section[one]), int(sections.section[other])): (one, other, path)
-        for join_ in ways
+        for join_ in between
         for one, other, path in ((join_.one, join_.other, join_.path), (join_.other, join_.one, join_.path[::-1]))
     })  # fmt: skip
-    strands: list[Strand] = []
+    parts: list[tuple[Array, str]] = []
     at: Array | None = None
     for leg in legs:
         order = members[leg.section] if leg.end == 0 else members[leg.section][::-1]
         path = np.zeros((0, 2)) if at is None else roads.travel(leg.way, at)
         near = path[-1, 0] if len(path) else (rows.left[order[0]] if at is None else at[0])
         forward = bool(abs(near - rows.left[order[0]]) <= abs(near - rows.right[order[0]]))
-        sewn = _stitched(rows, order, forward, length, stagger, pull)
+        flat = _divided(thread.stitched(order, forward), rows.frame, thread.length)
+        sewn = rows.frame.places(flat)
         if at is not None:
-            run = run_along(np.concatenate([at[None], path, sewn[:1]]), TRAVEL, NARROW, DROP)[1:-1]
-            strands.append(Strand(run @ rows.turn, np.full(len(run), CODE["travel"], dtype=np.uint8)))
-        strands.append(Strand(sewn @ rows.turn, np.full(len(sewn), CODE[role], dtype=np.uint8)))
-        at = sewn[-1]
-    return tied(join([part for part in strands if len(part.xy)]))
+            way = np.concatenate([parts[-1][0][-1:], rows.frame.places(path), sewn[:1]])
+            if edge is not None:
+                way = edge.instead(way)
+            parts.append((run_along(way, TRAVEL, NARROW, DROP)[1:-1], "travel"))
+        parts.append((sewn, role))
+        at = flat[-1]
+    places = np.concatenate([points for points, _ in parts])
+    roles = np.concatenate([np.full(len(points), CODE[name], dtype=np.uint8) for points, name in parts])
+    return tied(join([Strand(places, roles)]))
+
+
+def _divided(points: Array, frame: Frame, length: float) -> Array:
+    """Penetrations along and across with more of them where a curved frame draws stitches out."""
+    if isinstance(frame, Straight):
+        return points
+    size = np.linalg.norm(np.diff(frame.places(points), axis=0), axis=1)
+    parts = np.maximum(np.ceil(size / (LONG * length)), 1).astype(np.int64)
+    owner = np.repeat(np.arange(len(parts)), parts)
+    share = (np.arange(len(owner)) - np.repeat(np.cumsum(parts) - parts, parts)) / parts[owner]
+    inner = points[owner] + share[:, None] * (points[owner + 1] - points[owner])
+    return np.concatenate([inner, points[-1:]])
 
 
 @dataclass(frozen=True)
@@ -207,10 +260,12 @@ class _Roads:
 
     def _through(self, path: list[tuple[float, float]], stretches: Index) -> None:
         rows = self.rows
-        for one in stretches.tolist():
-            inset = min(EDGE, 0.3 * (rows.right[one] - rows.left[one]))
-            x = min(max(path[-1][0], rows.left[one] + inset), rows.right[one] - inset)
-            path.append((x, rows.first + rows.spacing * rows.row[one]))
+        if len(stretches) == 0:
+            return
+        inset = np.minimum(EDGE, 0.3 * (rows.right[stretches] - rows.left[stretches]))
+        low, high = rows.left[stretches] + inset, rows.right[stretches] - inset
+        x = _straight_on(path[-1][0], low, high)
+        path.extend(zip(x.tolist(), rows.across[stretches].tolist(), strict=True))
 
     def _step(self, path: list[tuple[float, float]], one: int, other: int) -> None:
         """From a stretch to its neighbour where both overlap, so that the step stays inside."""
@@ -218,7 +273,15 @@ class _Roads:
         low, high = max(rows.left[one], rows.left[other]), min(rows.right[one], rows.right[other])
         inset = min(EDGE, 0.3 * (high - low))
         x = min(max(path[-1][0], low + inset), high - inset)
-        path += [(x, rows.first + rows.spacing * rows.row[nth]) for nth in (one, other)]
+        path += [(x, float(rows.levels[rows.row[nth]])) for nth in (one, other)]
+
+
+def _straight_on(at: float, low: Array, high: Array) -> Array:
+    """Ways along that change only where they must, to stay between low and high."""
+    found = np.empty(len(low))
+    for nth, (least, most) in enumerate(zip(low.tolist(), high.tolist(), strict=True)):
+        at = found[nth] = min(max(at, least), most)
+    return found
 
 
 def _between(members: Index, one: int, other: int) -> Index:
@@ -227,49 +290,31 @@ def _between(members: Index, one: int, other: int) -> Index:
     return members[a : b + 1] if a <= b else members[b : a + 1][::-1]
 
 
-def _stitched(
-    rows: Rows, order: Index, forward: bool, length: float, stagger: tuple[float, ...], pull: float
-) -> Array:
-    """Penetrations (n, 2) along and across of stretches sewn to and fro, the first one `forward` or back."""
-    left, right = rows.left[order] - pull, rows.right[order] + pull
-    phase = np.array(stagger)[rows.row[order] % len(stagger)] * length
-    begin = np.ceil((left + CLEAR - phase) / length).astype(np.int64)
-    inner = np.maximum(np.floor((right - CLEAR - phase) / length).astype(np.int64) - begin + 1, 0)
-    count = inner + 2
-    owner = np.repeat(np.arange(len(order)), count)
-    place = np.arange(len(owner)) - np.repeat(np.cumsum(count) - count, count)
-    back = (np.arange(len(order)) % 2 == 0) != forward
-    place = np.where(back[owner], count[owner] - 1 - place, place)
-    along = phase[owner] + (begin[owner] + place - 1) * length
-    along = np.where(place == 0, left[owner], np.where(place == count[owner] - 1, right[owner], along))
-    return np.stack([along, rows.across[order][owner]], axis=1)
-
-
-def _check(angle: float, spacing: float, length: float, pull: float, stagger: str) -> None:
+def _check(angle: float, spacing: float, length: float, pull: float, last: float | None) -> None:
     bounds = (("angle", angle, -10.0, 10.0), ("spacing", spacing, 0.1, 10.0), ("length", length, 1.0, 12.0),
-              ("pull", pull, -2.0, 2.0))  # fmt: skip
+              ("pull", pull, -2.0, 2.0), ("last spacing", spacing if last is None else last, 0.1, 10.0))  # fmt: skip
     for name, value, low, high in bounds:
         if not low <= value <= high:
             raise BadInput(f"The {name} of a fill cannot be {value:g}: use {low:g} to {high:g}.")
-    if stagger not in STAGGER:
-        raise BadInput(f"There is no stagger {stagger!r}: choose one of {', '.join(STAGGER)}.")
 
 
 def linked(strands: Sequence[Strand], region: Polygon) -> list[Strand]:
-    """Strands sewn on without a trim wherever the straight way to the next one lies inside the region."""
+    """Strands sewn on without a trim wherever a way inside the region leads to the next one."""
+    if len(strands) < 2:
+        return list(strands)
+    inside = ways(region)
+    parts = [_bare(strands[0])]
     found: list[Strand] = []
-    for part in strands:
-        if found:
-            before, after = _bare(found[-1]), _bare(part)
-            way = np.stack([before.xy[-1], after.xy[0]])
-            off = float(shapely.distance(shapely.points(way), region).max())  # rows end their pull outside
-            if shapely.covers(shapely.buffer(region, off + NARROW), shapely.linestrings(way)):
-                run = run_along(way, TRAVEL)[1:-1]
-                travel = Strand(run, np.full(len(run), CODE["travel"], dtype=np.uint8))
-                found[-1] = tied(join([before, travel, after]))
-                continue
-        found.append(part)
-    return found
+    for part in strands[1:]:
+        after = _bare(part)
+        way = inside.between(parts[-1].xy[-1], after.xy[0])
+        if way is None:
+            found.append(tied(join(parts)))
+            parts = [after]
+            continue
+        run = run_along(way, TRAVEL, NARROW, DROP)[1:-1]
+        parts += [Strand(run, np.full(len(run), CODE["travel"], dtype=np.uint8)), after]
+    return [*found, tied(join(parts))]
 
 
 def _bare(part: Strand) -> Strand:

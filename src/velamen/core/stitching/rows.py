@@ -1,4 +1,4 @@
-"""Rows of a fill: a region cut by parallel lines, and the sections in which rows follow one another."""
+"""Rows of a fill: a region cut at many levels, and the sections in which rows follow one another."""
 
 from __future__ import annotations
 
@@ -12,6 +12,7 @@ from scipy import sparse
 from shapely import Polygon
 
 from velamen.core.geometry.region import boundaries
+from velamen.core.stitching.frame import Frame, straight
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int64]
@@ -24,24 +25,27 @@ THIN = 0.02  # mm; a shorter stretch of a row is no row
 
 @dataclass(frozen=True)
 class Rows:
-    """Stretches of parallel rows inside a region, row by row, from left to right.
+    """Stretches of rows inside a region, row by row, from left to right.
 
     row: (m,) number of each stretch's row; left, right: (m,) where it begins and ends, mm along
-    the row; first: mm across of row 0; spacing: mm between rows; turn: (2, 2) that takes
-    (along, across) to (x, y).
+    the row; levels: (r,) where the rows lie, mm across; frame: what along and across mean.
     """
 
     row: Index
     left: Array
     right: Array
-    first: float
-    spacing: float
-    turn: Array
+    levels: Array
+    frame: Frame
 
     @property
     def across(self) -> Array:
         """Where each stretch's row lies, mm across."""
-        return np.asarray(self.first + self.spacing * self.row)
+        return np.asarray(self.levels[self.row])
+
+    @property
+    def spacing(self) -> float:
+        """Mean mm between rows."""
+        return float((self.levels[-1] - self.levels[0]) / (len(self.levels) - 1)) if len(self.levels) > 1 else 1.0
 
 
 @dataclass(frozen=True)
@@ -58,41 +62,57 @@ class Sections:
     gates: Index
 
 
-def hatch(region: Polygon, angle: float, spacing: float, through: float | None = None) -> Rows:
+def hatch(region: Polygon, angle: float, spacing: float) -> Rows:
     """The rows of a region at an angle in rad, `spacing` mm apart and centred on it.
 
-    No row lies farther than half a spacing from the region's first or last reach. through: mm
-    across where one row must lie instead.
+    No row lies farther than half a spacing from the region's first or last reach.
 
     >>> from shapely import box
     >>> rows = hatch(box(0, 0, 10, 2), 0.0, 0.5)
     >>> rows.across.tolist(), (rows.right - rows.left).tolist()
     ([0.25, 0.75, 1.25, 1.75], [10.0, 10.0, 10.0, 10.0])
     """
-    cos, sin = np.cos(angle), np.sin(angle)
-    turn = np.array([[cos, sin], [-sin, cos]])
-    rings = [ring @ turn.T for ring in boundaries(region)]
+    frame = straight(angle)
+    rings = flat_rings(region, frame)
+    return cut(rings, frame, levels_over(rings, spacing))
+
+
+def flat_rings(region: Polygon, frame: Frame) -> list[Array]:
+    """The boundaries of a region in mm along and across a frame."""
+    return [frame.flat(ring) for ring in boundaries(region)]
+
+
+def levels_over(rings: list[Array], spacing: float, last: float | None = None) -> Array:
+    """Levels over all of some rings, centred on them, `spacing` mm apart or growing evenly to `last` mm."""
+    across = np.concatenate(rings)[:, 1]
+    low, high = float(across.min()), float(across.max())
+    if last is None or abs(last - spacing) < 1e-9:
+        count = max(int(np.ceil((high - low) / spacing - 1e-9)), 1)
+        return np.asarray(low + ((high - low) - (count - 1) * spacing) / 2 + spacing * np.arange(count), dtype=np.float64)
+    grown = np.log(last / spacing) / (last - spacing) * (high - low)  # rows there: the sum of 1 / spacing
+    count = max(int(np.ceil(grown - 1e-9)), 1)
+    share = (np.arange(count) + 0.5) / count
+    return np.asarray(low + (high - low) * ((last / spacing) ** share - 1.0) / (last / spacing - 1.0))
+
+
+def cut(rings: list[Array], frame: Frame, levels: Array) -> Rows:
+    """The rows within rings, as `flat_rings` gives them, at given growing levels, mm across."""
     begin = np.concatenate(rings)
     end = np.concatenate([np.roll(ring, -1, axis=0) for ring in rings])
-    low, high = float(begin[:, 1].min()), float(begin[:, 1].max())
-    count = max(int(np.ceil((high - low) / spacing - 1e-9)), 1)
-    first = low + ((high - low) - (count - 1) * spacing) / 2
-    if through is not None:
-        first = through - spacing * np.floor((through - low) / spacing)
     down = begin[:, 1] > end[:, 1]
     lower, upper = np.where(down[:, None], end, begin), np.where(down[:, None], begin, end)
-    from_, upto = (np.ceil((one[:, 1] - first) / spacing).astype(np.int64) for one in (lower, upper))
-    crossed = np.maximum(upto - from_, 0)
+    from_, upto = np.searchsorted(levels, lower[:, 1]), np.searchsorted(levels, upper[:, 1])
+    crossed = upto - from_
     edge = np.repeat(np.arange(len(crossed)), crossed)
     row = from_[edge] + np.arange(len(edge)) - np.repeat(np.cumsum(crossed) - crossed, crossed)
     rise = np.maximum(upper[:, 1] - lower[:, 1], 1e-300)
     slope = (upper[:, 0] - lower[:, 0]) / rise
-    at = lower[edge, 0] + (first + spacing * row - lower[edge, 1]) * slope[edge]
+    at = lower[edge, 0] + (levels[row] - lower[edge, 1]) * slope[edge]
     order = np.argsort(row * _beyond(at) + at, kind="stable")
     row, at = row[order][::2], at[order]
     left, right = at[::2], at[1::2]
     wide = right - left > THIN
-    return Rows(row[wide], left[wide], right[wide], first, spacing, turn)
+    return Rows(row[wide], left[wide], right[wide], levels, frame)
 
 
 def sections_of(rows: Rows, region: Polygon) -> Sections:
@@ -102,6 +122,10 @@ def sections_of(rows: Rows, region: Polygon) -> Sections:
     """
     one, other = overlaps(rows)
     size = len(rows.row)
+    down, up = np.bincount(one, minlength=size), np.bincount(other, minlength=size)
+    open_ = (down[one] == 1) & (up[other] == 1)
+    open_[~open_] = _open(rows, region, one[~open_], other[~open_])
+    one, other = one[open_], other[open_]
     down, up = np.bincount(one, minlength=size), np.bincount(other, minlength=size)
     plain = (down[one] == 1) & (up[other] == 1)
     plain[plain] = _inside(rows, region, one[plain], other[plain])
@@ -113,15 +137,23 @@ def sections_of(rows: Rows, region: Polygon) -> Sections:
     return Sections(section, top, bottom, np.stack([one[~plain], other[~plain]], axis=1))
 
 
+def _open(rows: Rows, region: Polygon, one: Index, other: Index) -> NDArray[np.bool_]:
+    """Whether no wall stands between two stretches in the middle of where they overlap."""
+    middle = (np.maximum(rows.left[one], rows.left[other]) + np.minimum(rows.right[one], rows.right[other])) / 2
+    ends = [rows.frame.places(np.stack([middle, rows.across[nth]], axis=1)) for nth in (one, other)]
+    shapely.prepare(region)
+    return np.asarray(shapely.covers(region, shapely.linestrings(np.stack(ends, axis=1))))
+
+
 def _inside(rows: Rows, region: Polygon, one: Index, other: Index) -> NDArray[np.bool_]:
     """Whether the steps between both pairs of ends of two stretches stay in the region."""
-    inside = np.ones(len(one), dtype=bool)
+    inside, across = np.ones(len(one), dtype=bool), rows.across
     room = shapely.buffer(region, ROOM, quad_segs=4)
     shapely.prepare(room)
     for ends in (rows.left, rows.right):
-        far = np.flatnonzero(np.hypot(ends[one] - ends[other], rows.spacing) > STEP)
+        far = np.flatnonzero(np.hypot(ends[one] - ends[other], across[one] - across[other]) > STEP)
         if len(far):
-            places = [np.stack([ends[nth[far]], rows.across[nth[far]]], axis=1) @ rows.turn for nth in (one, other)]
+            places = [rows.frame.places(np.stack([ends[nth[far]], across[nth[far]]], axis=1)) for nth in (one, other)]
             inside[far] &= shapely.covers(room, shapely.linestrings(np.stack(places, axis=1)))
     return inside
 
@@ -138,7 +170,7 @@ class Join:
     path: Array
 
 
-def joins(region: Polygon, rows: Rows, angle: float) -> list[Join]:
+def joins(rows: Rows, rings: list[Array]) -> list[Join]:
     """The shortest ways that join all parts of a region where rows leave them apart.
 
     Found among rows so much finer that thin and slanting places hang together by them too.
@@ -147,9 +179,8 @@ def joins(region: Polygon, rows: Rows, angle: float) -> list[Join]:
     count, part = _hanging(*overlaps(rows), size)
     if count < 2:
         return []
-    fine = hatch(region, angle, rows.spacing / FINE, rows.first)
-    shift = round((rows.first - fine.first) / fine.spacing)
-    here = _same(rows, fine, shift)
+    fine = cut(rings, rows.frame, _finer(rows.levels))
+    here = _same(rows, fine)
     one, other = overlaps(fine)
     middle = (np.maximum(fine.left[one], fine.left[other]) + np.minimum(fine.right[one], fine.right[other])) / 2
     graph = sparse.coo_matrix((np.ones(len(one)), (one, other)), shape=(len(fine.row),) * 2).tocsr()
@@ -187,11 +218,20 @@ def _chain(came: Index, at: int) -> list[int]:
     return chain
 
 
-def _same(rows: Rows, fine: Rows, shift: int) -> Index:
+def _finer(levels: Array) -> Array:
+    """Levels with FINE steps to each one, and a step more at either end."""
+    size = len(levels)
+    step = levels[1] - levels[0] if size > 1 else 1.0
+    last = levels[-1] - levels[-2] if size > 1 else 1.0
+    known = np.concatenate(([levels[0] - step], levels, [levels[-1] + last]))
+    return np.interp(np.arange(FINE * (size + 1) + 1) / FINE, np.arange(size + 2), known)
+
+
+def _same(rows: Rows, fine: Rows) -> Index:
     """The stretch among finer rows that each stretch is, -1 where it is none of them."""
     far = _beyond(np.concatenate([fine.left, fine.right]))
     keys = fine.row * far + fine.left
-    wanted = (rows.row * FINE + shift) * far + rows.left
+    wanted = (rows.row + 1) * FINE * far + rows.left
     nth = np.clip(np.searchsorted(keys, wanted - 1e-6), 0, len(keys) - 1)
     return np.where(np.abs(keys[nth] - wanted) < 1e-3, nth, -1)
 
@@ -203,12 +243,13 @@ def _hanging(one: Index, other: Index, size: int) -> tuple[int, Index]:
     return int(count), part.astype(np.int64)
 
 
-def overlaps(rows: Rows) -> tuple[Index, Index]:
-    """Pairs of stretches in neighbouring rows that overlap, the upper one first."""
-    far = _beyond(np.concatenate([rows.left, rows.right]))
-    lefts, rights = rows.row * far + rows.left, rows.row * far + rows.right
-    begin = np.searchsorted(rights, (rows.row + 1) * far + rows.left, side="right")
-    end = np.searchsorted(lefts, (rows.row + 1) * far + rows.right, side="left")
+def overlaps(rows: Rows, others: Rows | None = None, down: int = 1) -> tuple[Index, Index]:
+    """Pairs of stretches that overlap, of a row and the one `down` below it, among others or the same."""
+    others = rows if others is None else others
+    far = _beyond(np.concatenate([rows.left, rows.right, others.left, others.right]))
+    lefts, rights = others.row * far + others.left, others.row * far + others.right
+    begin = np.searchsorted(rights, (rows.row + down) * far + rows.left, side="right")
+    end = np.searchsorted(lefts, (rows.row + down) * far + rows.right, side="left")
     count = np.maximum(end - begin, 0)
     one = np.repeat(np.arange(len(count)), count)
     other = begin[one] + np.arange(len(one)) - np.repeat(np.cumsum(count) - count, count)

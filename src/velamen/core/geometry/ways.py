@@ -1,0 +1,141 @@
+"""Ways inside a region: from place to place without leaving it, as straight as it allows."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from scipy import sparse
+from scipy.spatial import KDTree
+from shapely import Polygon
+from shapely.ops import substring
+
+from velamen.core.geometry.medial import medial_axis
+from velamen.core.same import Same
+
+Array = NDArray[np.float64]
+
+ROOM = 0.03  # mm that a straight stretch may leave the region
+DETOUR = 4.0  # times as far may a way along an edge be
+ASKED = 12  # nodes of the medial axis tried for a first one in sight
+
+
+class Ways:
+    """Ways inside one region, along its medial axis and pulled straight."""
+
+    def __init__(self, region: Polygon) -> None:
+        self.region = region
+        self.room = shapely.buffer(region, ROOM, quad_segs=2)
+        shapely.prepare(self.room)
+        self.axis = medial_axis(region)
+        self.tree = KDTree(self.axis.place) if len(self.axis.place) else None
+        one, other = self.axis.edge.T
+        far = np.linalg.norm(self.axis.place[one] - self.axis.place[other], axis=1) if len(one) else np.zeros(0)
+        size = (len(self.axis.place),) * 2
+        self.graph = sparse.coo_matrix((np.maximum(far, 1e-9), (one, other)), shape=size).tocsr()
+
+    def between(self, one: Array, other: Array) -> Array | None:
+        """Places (n, 2) to pass from one place to another, both included; None where there is no way inside."""
+        here, there = self._inside(one), self._inside(other)
+        ends = np.stack([here, there])
+        if self._clear(ends[:1], ends[1:])[0]:
+            return _plain(np.stack([one, here, there, other]))
+        first, last = self._in_sight(here), self._in_sight(there)
+        if first < 0 or last < 0:
+            return None
+        _, came = sparse.csgraph.dijkstra(self.graph, directed=False, indices=first, return_predecessors=True)
+        chain = [last]
+        while chain[-1] != first:
+            if came[chain[-1]] < 0:
+                return None
+            chain.append(int(came[chain[-1]]))
+        path = np.concatenate([here[None], self.axis.place[chain[::-1]], there[None]])
+        return _plain(np.concatenate([one[None], self._straight(path), other[None]]))
+
+    def _inside(self, place: Array) -> Array:
+        """The place itself, or the nearest one in the region where it lies outside."""
+        point = shapely.Point(place)
+        if shapely.covers(self.room, point):
+            return place
+        return np.asarray(shapely.get_coordinates(shapely.shortest_line(point, self.region))[1])
+
+    def _clear(self, one: Array, other: Array) -> NDArray[np.bool_]:
+        return np.asarray(shapely.covers(self.room, shapely.linestrings(np.stack([one, other], axis=1))))
+
+    def _in_sight(self, place: Array) -> int:
+        if self.tree is None:
+            return -1
+        near = np.atleast_1d(self.tree.query(place, k=min(ASKED, self.tree.n))[1])
+        clear = self._clear(np.broadcast_to(place, (len(near), 2)), self.axis.place[near])
+        return int(near[int(np.argmax(clear))]) if clear.any() else int(near[0])
+
+    def _straight(self, path: Array) -> Array:
+        """A path without the places that can be left out, the farthest in sight taken each time."""
+        kept = [0]
+        while kept[-1] < len(path) - 1:
+            at, reach = kept[-1], 1
+            while at + reach < len(path) - 1:  # doubling steps, then back to the last one in sight
+                onward = min(2 * reach, len(path) - 1 - at)
+                if not self._clear(path[at][None], path[at + onward][None])[0]:
+                    break
+                reach = onward
+            ahead = np.arange(at + reach, min(at + 2 * reach, len(path) - 1) + 1)
+            clear = self._clear(np.broadcast_to(path[at], (len(ahead), 2)), path[ahead])
+            clear[0] = True
+            kept.append(int(ahead[np.flatnonzero(clear)[-1]]))
+        return np.asarray(path[kept])
+
+
+class EdgeWays:
+    """Ways along a region's edges, `inset` mm inside, between places no farther than `reach` mm from one of them."""
+
+    def __init__(self, region: Polygon, inset: float, reach: float) -> None:
+        parts = shapely.get_parts(shapely.buffer(region, -inset, quad_segs=4))
+        self.rings = shapely.get_rings(parts) if len(parts) else np.zeros(0, dtype=object)
+        self.reach = reach
+
+    def instead(self, way: Array) -> Array:
+        """A way (n, 2) along an edge instead of the one given, unless it were far longer or there is none."""
+        found = self.between(way[0], way[-1])
+        return way if found is None or _long(found) > DETOUR * _long(way) else found
+
+    def between(self, one: Array, other: Array) -> Array | None:
+        """Places (n, 2) to pass from one place to another along an edge, the shorter way round; None without one."""
+        if len(self.rings) == 0:
+            return None
+        ends = shapely.points(np.stack([one, other]))
+        off = shapely.distance(self.rings[:, None], ends[None])
+        nth = int(np.argmin(off.sum(axis=1)))
+        if off[nth].max() > self.reach:
+            return None
+        ring = self.rings[nth]
+        begin, upto = shapely.line_locate_point(ring, ends).tolist()
+        if abs(upto - begin) <= ring.length / 2:
+            walk = shapely.get_coordinates(substring(ring, begin, upto))
+        else:
+            low, high = min(begin, upto), max(begin, upto)
+            parts = [shapely.get_coordinates(substring(ring, *span)) for span in ((high, ring.length), (0.0, low))]
+            walk = np.concatenate(parts)[:: 1 if begin > upto else -1]
+        return _plain(np.concatenate([one[None], walk, other[None]]))
+
+
+def ways(region: Polygon) -> Ways:
+    """The ways inside a region; kept."""
+    return _ways(Same(region))
+
+
+@lru_cache(maxsize=64)
+def _ways(region: Same[Polygon]) -> Ways:
+    return Ways(region.it)
+
+
+def _long(path: Array) -> float:
+    return float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
+
+
+def _plain(path: Array) -> Array:
+    """A path without repeated places; both ends kept."""
+    keep = np.concatenate(([True], np.linalg.norm(np.diff(path, axis=0), axis=1) > 1e-6))
+    return np.asarray(path[keep]) if keep.sum() > 1 else path[[0, -1]]
