@@ -101,7 +101,7 @@ class _Hashed:
     def __init__(self, work: Work, values: Values) -> None:
         self.work, self.values = work, values
         known = tuple((key, value.value, value.matched) for key, value in values.items())
-        self.key = (work.region, work.cloth.name, known)
+        self.key = (*work.key(), known)
 
     def __hash__(self) -> int:
         return hash(self.key)

@@ -40,7 +40,11 @@ class Brief(Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class Piece(Struct, frozen=True, forbid_unknown_fields=True):
-    """A shape with a construction. own: values typed by the user, by setting key."""
+    """A shape with a construction.
+
+    own: values typed by the user, by setting key; start, end: where its sewing should begin and
+    end, mm, None to leave it open.
+    """
 
     id: str
     name: str
@@ -49,6 +53,8 @@ class Piece(Struct, frozen=True, forbid_unknown_fields=True):
     cloth: str = "sail_red"
     thread: str = "140"
     own: dict[str, Plain] = {}
+    start: tuple[float, float] | None = None
+    end: tuple[float, float] | None = None
 
 
 class Job(Struct, frozen=True, forbid_unknown_fields=True):
@@ -93,7 +99,9 @@ def materials_used(job: Job) -> dict[str, set[str]]:
         "toppings": {brief.topping},
         "hoops": {brief.hoop},
         "cloths": {piece.cloth for piece in job.pieces},
-        "threads": {piece.thread for piece in job.pieces} | ({brief.thread} - {NEAREST}),
+        "threads": {piece.thread for piece in job.pieces}
+        | ({brief.thread} - {NEAREST})
+        | {str(value) for piece in job.pieces for key, value in piece.own.items() if "_thread_" in key} - {"none"},
         "dies": {shape.die for shape in job.shapes if shape.die},
     }
 
@@ -168,12 +176,10 @@ def check_job(job: Job) -> Job:
     for shape in job.shapes:
         check_shape(shape)
     check_makers(job.makers, job.shapes)
-    known, lines = set(shapes), {shape.id for shape in job.shapes if shape.open}
+    known = set(shapes)
     for piece in job.pieces:
         if piece.shape not in known:
             raise BadInput(f"Piece {piece.name!r} refers to the shape {piece.shape!r}, which is not in the job.")
-        if piece.shape in lines:
-            raise BadInput(f"Piece {piece.name!r} lies on an open line, which has no area to cover.")
     return job
 
 

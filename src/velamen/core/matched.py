@@ -21,12 +21,15 @@ from velamen.core.job import Brief, Job, Piece
 from velamen.core.layering import Area, Layer, Sew, forget_shares, lying, worst
 from velamen.core.matching.engine import match, rules
 from velamen.core.matching.value import Values
+from velamen.core.materials.colour import shade_beside
 from velamen.core.materials.library import Library, pick
 from velamen.core.materials.records import Base, Cloth, Foam
 from velamen.core.same import Same
 from velamen.core.setting import Plain, Setting
-from velamen.core.shape import Shape
+from velamen.core.shape import LINES, Shape
 
+LINE_GROUND = 0.25  # mm to either side of an open line that it is sewn on
+SHORTEST_LINE = 1.0  # mm
 NEAR = 20.0  # mm round a piece in which earlier cloths may lie under its passes
 
 
@@ -45,7 +48,7 @@ def matched_job(job: Job) -> list[PieceValues]:
     library = job.library
     shapes = {shape.id: shape for shape in job.shapes}
     under = ground(job.brief, library)
-    works = [work_of(piece, region_of(shapes[piece.shape]), library) for piece in job.pieces]
+    works = [work_of(piece, region_of(shapes[piece.shape]), library, shapes[piece.shape]) for piece in job.pieces]
     near = _near(shapely.bounds([work.region for work in works]).reshape(-1, 4))
     laid: list[tuple[Layer, ...]] = []
     found = []
@@ -66,8 +69,13 @@ def piece_values(piece: Piece, work: Work, brief: Brief, library: Library, below
     unknown = next((key for key in piece.own if kind.setting(key) is None), None)
     if unknown is not None:
         raise BadInput(f"Piece {piece.name!r} has a value {unknown!r} that {kind.title} does not know.")
+    if work.line is not None and not kind.lines:
+        raise BadInput(f"Piece {piece.name!r} lies on an open line, along which {kind.title} cannot be sewn.")
     traits = {**brief_traits(brief, library), **_piece_traits(piece, work, library)}
     values = match(kind.settings, traits, piece.own, _derive(kind, work, below))
+    for value in values.values():
+        if value.setting.kind == "thread" and value.value != "none":
+            pick(library.threads, str(value.value), "thread")
     return PieceValues(piece, work, below, values)
 
 
@@ -115,12 +123,18 @@ def foam_layer(foam: Foam) -> Layer:
     return Layer("foam", foam.key, foam.name.lower(), foam.thickness)
 
 
-def work_of(piece: Piece, region: Polygon, library: Library) -> Work:
-    """A piece with its materials, ready for its construction."""
+def work_of(piece: Piece, region: Polygon, library: Library, shape: Shape | None = None) -> Work:
+    """A piece with its materials, ready for its construction; with the lines of its shape where there is one."""
     cloth = pick(library.cloths, piece.cloth, "cloth")
     pick(library.threads, piece.thread, "thread")
     layer = cloth_layer(cloth, library.like(cloth), piece.id)
-    return Work(piece.id, piece.name, region, layer, piece.thread, _foams(library))
+    if shape is None:
+        return Work(piece.id, piece.name, region, layer, piece.thread, _foams(library))
+    lines = {kind: tuple(np.array(one.points) for one in shape.lines if one.kind == kind) for kind in LINES}
+    return Work(
+        piece.id, piece.name, region, layer, piece.thread, _foams(library),
+        np.array(shape.rings[0]) if shape.open else None, lines["guide"], lines["direction"], piece.start, piece.end,
+    )  # fmt: skip
 
 
 @lru_cache(maxsize=64)
@@ -154,9 +168,10 @@ def brief_traits(brief: Brief, library: Library) -> dict[str, Plain]:
 def _piece_traits(piece: Piece, work: Work, library: Library) -> dict[str, Plain]:
     thread = library.threads[piece.thread]
     left, top, right, bottom = work.region.bounds
+    beside = shade_beside(thread.colour, Same(library))
     return {
         "construct": piece.construct, "cloth": piece.cloth, "cloth_name": work.cloth.name,
-        "thread_weight": thread.weight, "thread_finish": thread.finish,
+        "thread_beside": beside.key, "thread_beside_name": beside.name, "thread_weight": thread.weight, "thread_finish": thread.finish,
         "piece_size": min(right - left, bottom - top),
     }  # fmt: skip
 
@@ -213,6 +228,8 @@ def _near(bounds: NDArray[np.float64]) -> list[list[int]]:
 
 @lru_cache(maxsize=1024)
 def _region_of(shape: Same[Shape]) -> Polygon:
+    if shape.it.open:
+        return _along(shape.it.name, msgspec.json.encode(shape.it.rings))
     return _region(shape.it.name, msgspec.json.encode(shape.it.rings))
 
 
@@ -226,6 +243,16 @@ def _region(name: str, rings_json: bytes) -> Polygon:
     if region.area < 0.5:
         raise BadInput(f"Shape {name!r} encloses {region.area:.2f} mm²: too small to sew.")
     return region
+
+
+@lru_cache(maxsize=1024)
+def _along(name: str, rings_json: bytes) -> Polygon:
+    """The ground that an open line runs over."""
+    line = shapely.LineString(msgspec.json.decode(rings_json)[0])
+    if line.length < SHORTEST_LINE:
+        raise BadInput(f"Line {name!r} is {line.length:.2f} mm long: too short to sew.")
+    ground = shapely.buffer(shapely.simplify(line, 0.02), LINE_GROUND, quad_segs=3)
+    return shapely.Polygon(ground.exterior)
 
 
 def forget_layers() -> None:

@@ -16,7 +16,8 @@ Plain = float | str | bool
 class Setting:
     """One setting of a construction, a material or a brief.
 
-    kind: "number", "choice", "switch", "text" or "colour"; low, high and step in `unit`;
+    kind: "number", "choice", "switch", "text", "colour" or "thread" (the key of
+    one, or "none"); low, high and step in `unit`;
     choices: key and label; needs: another setting and the value it must have for this one
     to matter; role: of the pass it belongs to, so that rules know what lies beneath that
     pass; measure: what it measures ("pull", "satin_spacing", "underlay"...), so that one
@@ -52,7 +53,7 @@ class Setting:
             if str(text) not in keys:
                 raise BadInput(f"{self.label} cannot be {text!r}: choose one of {', '.join(keys)}.")
             return str(text)
-        if self.kind == "text":
+        if self.kind in ("text", "thread"):
             return self._read_words(text)
         if self.kind == "colour":
             return self._read_colour(text)
@@ -71,7 +72,7 @@ class Setting:
             return "yes" if value else "no"
         if self.kind == "choice":
             return dict(self.choices)[str(value)]
-        if self.kind in ("text", "colour"):
+        if self.kind in ("text", "colour", "thread"):
             return str(value)
         return f"{float(value):.{self.decimals}f}"
 

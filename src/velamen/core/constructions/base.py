@@ -5,12 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
 from shapely import Polygon
 
 from velamen.core.layering import Area, Event, Layer
 from velamen.core.matching.value import Values
 from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.strand import Strand
+
+Array = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
@@ -47,7 +51,9 @@ Step = Pass | HandStep
 class Work:
     """A piece to be built: its region in mm and what it is made of.
 
-    foams: layers of foam by key, for constructions that lay some.
+    foams: layers of foam by key, for constructions that lay some; line: (n, 2) where the shape is
+    an open line, whose region is then just the ground it runs over; guides, directions: lines (n, 2)
+    drawn on the shape; start, end: where sewing should begin and end, None to leave it open.
     """
 
     piece: str
@@ -56,6 +62,17 @@ class Work:
     cloth: Layer
     thread: str
     foams: Mapping[str, Layer]
+    line: Array | None = None
+    guides: tuple[Array, ...] = ()
+    directions: tuple[Array, ...] = ()
+    start: tuple[float, float] | None = None
+    end: tuple[float, float] | None = None
+
+    def key(self) -> tuple[object, ...]:
+        """All that stitches depend on besides values, to be compared."""
+        lines = (np.zeros((0, 2)) if self.line is None else self.line, *self.guides, *self.directions)
+        told = tuple(line.tobytes() for line in lines), len(self.guides)
+        return self.region, self.cloth.name, self.thread, told, self.start, self.end
 
 
 @dataclass(frozen=True)
@@ -67,7 +84,9 @@ class Construction:
     footprint: the area that the passes of a role are sewn on, None where no rule asks;
     shaping: keys of the settings that events depend on;
     steps: passes and hand steps of a piece with its values; lays: whether it lays a cloth of its
-    own; proofs: names of the proofs that it must hold.
+    own; proofs: names of the proofs that it must hold; lines: whether it can be sewn along an open
+    line; areas: whether over a closed shape; cover: the area that its stitching hides, None where it
+    hides nothing.
     """
 
     name: str
@@ -80,6 +99,9 @@ class Construction:
     steps: Callable[[Work, Values], list[Step]]
     lays: bool = True
     proofs: frozenset[str] = frozenset({"edge_cover"})
+    lines: bool = False
+    areas: bool = True
+    cover: Callable[[Work, Values], Area | None] = lambda work, values: None
 
     def setting(self, key: str) -> Setting | None:
         """A setting by key."""

@@ -5,47 +5,48 @@ from __future__ import annotations
 import numpy as np
 
 from velamen.core.constructions.base import Work
-from velamen.core.constructions.plain import plain
-from velamen.core.matching.value import Values, choice, number
+from velamen.core.constructions.plain import all_hidden, plain
+from velamen.core.matching.value import Values, choice, number, switch
 from velamen.core.setting import Setting
-from velamen.core.stitching.border import run_borders
+from velamen.core.stitching.area_underlay import UNDERLAYS, area_underlay
 from velamen.core.stitching.fill import fill, linked
 from velamen.core.stitching.stagger import staggers
 from velamen.core.stitching.strand import Strand
 
-UNDERLAYS = (("none", "none"), ("edge", "edge run"), ("rows", "open rows"), ("edge_rows", "edge run + open rows"))
-EDGE_INSET, EDGE_LENGTH = 0.6, 2.5  # mm of the edge run
-OPEN_SPACING, OPEN_LENGTH, OPEN_INSET = 2.5, 4.0, 0.8  # mm of the open rows, sewn across the fill
-
 SETTINGS = (
-    Setting("fill_angle", "Angle", "Rows", "Of the rows, clockwise from the horizontal.", unit="°",
-            low=-180, high=180, step=1),
+    Setting("fill_angle", "Angle", "Rows", "Of the rows, clockwise from the horizontal; a guide line drawn on the "
+            "shape outranks it.", unit="°", low=-180, high=180, step=1, measure="row_angle"),
     Setting("fill_spacing", "Spacing", "Rows", "Between neighbouring rows.", low=0.2, high=6.0, step=0.01,
             role="decoration", measure="fill_spacing"),
-    Setting("fill_length", "Length", "Rows", "Of a stitch.", low=1.5, high=10.0),
+    Setting("fill_spacing_end", "Spacing at the far side", "Rows", "Where it differs, rows grow or close up evenly "
+            "from one side to the other.", low=0.2, high=6.0, step=0.01),
+    Setting("fill_length", "Length", "Rows", "Of a stitch.", low=1.5, high=10.0, measure="row_length"),
     Setting("fill_stagger", "Stagger", "Rows", "How penetrations of neighbouring rows lie beside one another.",
-            kind="choice", unit="", choices=tuple((one.key, one.title.lower()) for one in staggers().values())),
+            kind="choice", unit="", choices=tuple((one.key, one.title.lower()) for one in staggers().values()),
+            measure="stagger"),
     Setting("fill_pull", "Pull, per side", "Rows", "Added at either end of a row, as stitches draw the fabric in.",
             low=0.0, high=1.0, step=0.01, role="decoration", measure="pull"),
+    Setting("fill_edge_travel", "Travel along the edge", "Rows", "Between parts of the fill, rather than under its "
+            "rows.", kind="switch", unit=""),
     Setting("fill_underlay", "Underlay", "Rows", "Sewn first, under the rows.", kind="choice", unit="",
-            choices=UNDERLAYS),
+            choices=UNDERLAYS, measure="area_underlay"),
 )  # fmt: skip
 
 
 def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     """Underlay, then the rows."""
-    angle = np.radians(number(values, "fill_angle"))
-    spacing, length = number(values, "fill_spacing"), number(values, "fill_length")
-    kind = choice(values, "fill_underlay")
-    sewn: list[Strand] = []
-    if kind in ("edge", "edge_rows"):
-        sewn += run_borders(work.region, "underlay", EDGE_LENGTH, EDGE_INSET)
-    if kind in ("rows", "edge_rows"):
-        across = (angle + np.pi / 2 + np.pi) % (2 * np.pi) - np.pi
-        sewn += fill(work.region, "underlay", across, OPEN_SPACING, OPEN_LENGTH, "brick", -OPEN_INSET)
-    sewn += fill(work.region, "decoration", angle, spacing, length, choice(values, "fill_stagger"),
-                 number(values, "fill_pull"))  # fmt: skip
-    return f"Fill {spacing:.2f}", linked(sewn, work.region)
+    angle = float(np.radians(number(values, "fill_angle")))
+    spacing, last = number(values, "fill_spacing"), number(values, "fill_spacing_end")
+    sewn = area_underlay(work.region, choice(values, "fill_underlay"), angle)
+    rows = fill(
+        work.region, "decoration", angle, spacing, number(values, "fill_length"), choice(values, "fill_stagger"),
+        number(values, "fill_pull"), work.start if work.end is None else work.end, last=last,
+        guide=work.guides[0] if work.guides else None, edge=switch(values, "fill_edge_travel"),
+    )  # fmt: skip
+    if work.end is not None:
+        rows = [one.back() for one in rows[::-1]]
+    shown = f"{spacing:.2f}" if last == spacing else f"{spacing:.2f} to {last:.2f}"
+    return f"Fill {shown}", linked([*sewn, *rows], work.region)
 
 
-CONSTRUCTION = plain("fill", "Fill", "decoration", SETTINGS, sewing)
+CONSTRUCTION = plain("fill", "Fill", "decoration", SETTINGS, sewing, cover=all_hidden)

@@ -13,9 +13,24 @@ from velamen.core.stitching.strand import Strand
 Sewing = Callable[[Work, Values], tuple[str, list[Strand]]]
 """The label of the one pass, and its strands."""
 
+Steps = Callable[[Work, Values], list[Step]]
 
-def plain(name: str, title: str, role: str, settings: tuple[Setting, ...], sewing: Sewing) -> Construction:
-    """A construction of one pass of a role."""
+
+def nothing_hidden(work: Work, values: Values) -> Area | None:
+    """The cover of open stitching: none."""
+    return None
+
+
+def all_hidden(work: Work, values: Values) -> Area | None:
+    """The cover of close stitching over all of a shape."""
+    return work.region
+
+
+def plain(
+    name: str, title: str, role: str, settings: tuple[Setting, ...], sewing: Sewing | Steps, *, lines: bool = False,
+    cover: Callable[[Work, Values], Area | None] = nothing_hidden,
+) -> Construction:  # fmt: skip
+    """A construction of one pass of a role, or of the passes that `sewing` gives; cover: the area that it hides."""
 
     def derive(known: Mapping[str, Plain]) -> dict[str, Plain]:
         return {}
@@ -27,9 +42,13 @@ def plain(name: str, title: str, role: str, settings: tuple[Setting, ...], sewin
         return work.region if asked == role else None
 
     def steps(work: Work, values: Values) -> list[Step]:
-        label, strands = sewing(work, values)
+        sewn = sewing(work, values)
+        if isinstance(sewn, list):
+            return sewn
+        label, strands = sewn
         return [Pass(role, label, work.thread, work.piece, tuple(strands))] if strands else []
 
     return Construction(
-        name, title, settings, derive, events, footprint, frozenset(), steps, lays=False, proofs=frozenset()
-    )
+        name, title, settings, derive, events, footprint, frozenset(), steps, lays=False, proofs=frozenset(),
+        lines=lines, cover=cover,
+    )  # fmt: skip

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 
 from velamen.core.materials.library import Library
 from velamen.core.materials.records import Cloth, Thread
+from velamen.core.same import Same
+
+LIGHT = 140  # of 255, from which a colour counts as light
 
 
 def nearest_thread(colour: str, library: Library) -> Thread:
@@ -33,6 +38,16 @@ def nearest_threads(colour: str, library: Library) -> list[tuple[Thread, float]]
     rows = list(library.threads.values())
     far = np.sqrt(((_lab([row.colour for row in rows]) - _lab([colour])) ** 2).sum(axis=1))
     return [(rows[nth], float(far[nth])) for nth in np.argsort(far, kind="stable")]
+
+
+@lru_cache(maxsize=512)
+def shade_beside(colour: str, library: Same[Library]) -> Thread:
+    """The thread nearest to a colour made half as light again, or half as dark where it is light already."""
+    parts = np.array([int(colour[nth : nth + 2], 16) for nth in (1, 3, 5)])
+    mixed = parts + 0.5 * ((255 if parts.mean() < LIGHT else 0) - parts)
+    goal = "#" + "".join(f"{round(one):02x}" for one in mixed.tolist())
+    near = [thread for thread, _ in nearest_threads(goal, library.it)]
+    return next((thread for thread in near if thread.colour != colour), near[0])
 
 
 def _lab(colours: list[str]) -> NDArray[np.float64]:

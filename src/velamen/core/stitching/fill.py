@@ -57,7 +57,7 @@ def fill(
     shrinks evenly; guide: (n, 2) line that rows follow instead of the angle; edge: travel along the
     region's edge, not across it. Raises BadInput where a figure is out of bounds.
     """
-    _check(angle, spacing, length, pull, last)
+    check_rows(angle, spacing, length, pull, last)
     frame = straight(angle) if guide is None else guided(guide)
     rings = flat_rings(region, frame)
     rows = _kept(cut(rings, frame, levels_over(rings, spacing, last)), 2.0 * max(-pull, 0.0))
@@ -66,11 +66,12 @@ def fill(
 
 def sewn_rows(
     region: Polygon, role: str, rows: Rows, rings: list[Array], length: float, shares: Array, pull: float = 0.0,
-    start: tuple[float, float] | None = None, edge: bool = False,
+    start: tuple[float, float] | None = None, edge: bool = False, numbers: Index | None = None,
 ) -> list[Strand]:  # fmt: skip
     """Rows sewn to and fro in sections, as one strand wherever travel inside the region allows.
 
-    rings: of the region in the rows' frame; shares: of a stagger; all else as in `fill`.
+    rings: of the region in the rows' frame; shares: of a stagger; numbers: of the levels among all rows
+    of a fill, where these are only some of them; all else as in `fill`.
     """
     if len(rows.row) == 0:
         return []
@@ -78,7 +79,8 @@ def sewn_rows(
     begin = None if start is None else rows.frame.flat(np.array([start, start, start]))[0]
     bent = _bent(rows, rings, region, pull >= 0)
     widen = pull / rows.frame.stretch(bent[0]), pull / rows.frame.stretch(bent[1])
-    thread = _Thread(rows, length, shares, *widen, *bent)
+    phase = shares[(np.arange(len(rows.levels)) if numbers is None else numbers) % len(shares)] * length
+    thread = _Thread(rows, length, phase, *widen, *bent)
     round_ = EdgeWays(region, EDGE, 2.0 * rows.spacing) if edge else None
     sewn = [_sewn(thread, sections, between, legs, role, round_) for legs in routes(rows, sections, between, begin)]
     sewn = [one for one in sewn if float(np.linalg.norm(np.diff(one.xy, axis=0), axis=1).sum()) > SCRAP]
@@ -138,11 +140,11 @@ def _bent(rows: Rows, rings: list[Array], region: Polygon, wanted: bool) -> tupl
 
 @dataclass(frozen=True)
 class _Thread:
-    """How rows are stitched: length, stagger, pull at either end, and where their ends bend to."""
+    """How rows are stitched: length, where each row's penetrations lie, pull at its ends, and where those bend to."""
 
     rows: Rows
     length: float
-    shares: Array
+    phase: Array
     pull_left: Array
     pull_right: Array
     left: Array
@@ -152,7 +154,7 @@ class _Thread:
         """Penetrations (n, 2) along and across of stretches sewn to and fro, the first `forward` or back."""
         rows, length = self.rows, self.length
         left, right = rows.left[order] - self.pull_left[order], rows.right[order] + self.pull_right[order]
-        phase = self.shares[rows.row[order] % len(self.shares)] * length
+        phase = self.phase[rows.row[order]]
         begin = np.ceil((left + CLEAR - phase) / length).astype(np.int64)
         inner = np.maximum(np.floor((right - CLEAR - phase) / length).astype(np.int64) - begin + 1, 0)
         back = (np.arange(len(order)) % 2 == 0) != forward
@@ -290,7 +292,8 @@ def _between(members: Index, one: int, other: int) -> Index:
     return members[a : b + 1] if a <= b else members[b : a + 1][::-1]
 
 
-def _check(angle: float, spacing: float, length: float, pull: float, last: float | None) -> None:
+def check_rows(angle: float, spacing: float, length: float, pull: float, last: float | None = None) -> None:
+    """Raises BadInput, with the value and its bounds, for rows that cannot be sewn."""
     bounds = (("angle", angle, -10.0, 10.0), ("spacing", spacing, 0.1, 10.0), ("length", length, 1.0, 12.0),
               ("pull", pull, -2.0, 2.0), ("last spacing", spacing if last is None else last, 0.1, 10.0))  # fmt: skip
     for name, value, low, high in bounds:
@@ -298,8 +301,8 @@ def _check(angle: float, spacing: float, length: float, pull: float, last: float
             raise BadInput(f"The {name} of a fill cannot be {value:g}: use {low:g} to {high:g}.")
 
 
-def linked(strands: Sequence[Strand], region: Polygon) -> list[Strand]:
-    """Strands sewn on without a trim wherever a way inside the region leads to the next one."""
+def linked(strands: Sequence[Strand], region: Polygon, longest: float = np.inf) -> list[Strand]:
+    """Strands sewn on without a trim wherever a way inside the region, not over `longest` mm, leads to the next."""
     if len(strands) < 2:
         return list(strands)
     inside = ways(region)
@@ -308,7 +311,7 @@ def linked(strands: Sequence[Strand], region: Polygon) -> list[Strand]:
     for part in strands[1:]:
         after = _bare(part)
         way = inside.between(parts[-1].xy[-1], after.xy[0])
-        if way is None:
+        if way is None or float(np.linalg.norm(np.diff(way, axis=0), axis=1).sum()) > longest:
             found.append(tied(join(parts)))
             parts = [after]
             continue

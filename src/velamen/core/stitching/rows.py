@@ -88,7 +88,9 @@ def levels_over(rings: list[Array], spacing: float, last: float | None = None) -
     low, high = float(across.min()), float(across.max())
     if last is None or abs(last - spacing) < 1e-9:
         count = max(int(np.ceil((high - low) / spacing - 1e-9)), 1)
-        return np.asarray(low + ((high - low) - (count - 1) * spacing) / 2 + spacing * np.arange(count), dtype=np.float64)
+        return np.asarray(
+            low + ((high - low) - (count - 1) * spacing) / 2 + spacing * np.arange(count), dtype=np.float64
+        )
     grown = np.log(last / spacing) / (last - spacing) * (high - low)  # rows there: the sum of 1 / spacing
     count = max(int(np.ceil(grown - 1e-9)), 1)
     share = (np.arange(count) + 0.5) / count

@@ -30,6 +30,10 @@ class Strand:
     xy: Array
     role: NDArray[np.uint8]
 
+    def back(self) -> Strand:
+        """The same strand sewn from its other end."""
+        return Strand(self.xy[::-1], np.concatenate([self.role[:1], self.role[:0:-1]]))
+
 
 def strand(xy: Array, role: str) -> Strand:
     """A strand of one role, stitches too short to sew dropped."""

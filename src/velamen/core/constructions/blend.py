@@ -1,0 +1,69 @@
+"""Blend: two to six threads that pass into one another over a shape (handbook, section 13)."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import numpy as np
+
+from velamen.core.constructions.base import Pass, Step, Work
+from velamen.core.constructions.plain import all_hidden, plain
+from velamen.core.matching.value import Values, choice, number
+from velamen.core.setting import Setting
+from velamen.core.stitching.area_underlay import UNDERLAYS, area_underlay
+from velamen.core.stitching.blend import blend
+from velamen.core.stitching.fill import linked
+from velamen.core.stitching.stagger import staggers
+
+MOST = 6
+NO_THREAD = "none"
+
+SETTINGS = (
+    *(Setting(f"blend_thread_{nth}", f"Thread {nth}", "Threads",
+              "The piece's own thread is the first; this one follows it." if nth == 2 else
+              "One more, or none.", kind="thread", unit="") for nth in range(2, MOST + 1)),
+    *(Setting(f"blend_place_{nth}", f"Place of thread {nth}", "Threads", "Where it is alone, on the way across the "
+              "rows.", unit="%", low=0, high=100, step=1) for nth in range(1, MOST + 1)),
+    Setting("blend_angle", "Angle", "Rows", "Of the rows; colours pass over across them.", unit="°", low=-180,
+            high=180, step=1, measure="row_angle"),
+    Setting("blend_spacing", "Spacing", "Rows", "Between neighbouring rows of all threads together.", low=0.2,
+            high=6.0, step=0.01, role="decoration", measure="fill_spacing"),
+    Setting("blend_length", "Length", "Rows", "Of a stitch.", low=1.5, high=10.0, measure="row_length"),
+    Setting("blend_stagger", "Stagger", "Rows", "How penetrations of neighbouring rows lie beside one another.",
+            kind="choice", unit="", choices=tuple((one.key, one.title.lower()) for one in staggers().values()),
+            measure="stagger"),
+    Setting("blend_pull", "Pull, per side", "Rows", "Added at either end of a row, as stitches draw the fabric in.",
+            low=0.0, high=1.0, step=0.01, role="decoration", measure="pull"),
+    Setting("blend_underlay", "Underlay", "Rows", "Sewn first, with the first thread.", kind="choice", unit="",
+            choices=UNDERLAYS, measure="area_underlay"),
+)  # fmt: skip
+
+
+def threads_of(work: Work, values: Values) -> list[tuple[str, float]]:
+    """Keys of the threads in order, each with its place as a share of the way."""
+    keys = [work.thread, *(choice(values, f"blend_thread_{nth}") for nth in range(2, MOST + 1))]
+    known = [(key, nth) for nth, key in enumerate(keys, 1) if key != NO_THREAD]
+    places = [number(values, f"blend_place_{nth}") / 100.0 for _, nth in known]
+    even = [nth / max(len(known) - 1, 1) for nth in range(len(known))]
+    grows = all(one < other for one, other in pairwise(places))
+    return [(key, place) for (key, _), place in zip(known, places if grows else even, strict=True)]
+
+
+def steps(work: Work, values: Values) -> list[Step]:
+    """A pass for every thread, the underlay in the first."""
+    angle, spacing = float(np.radians(number(values, "blend_angle"))), number(values, "blend_spacing")
+    threads = threads_of(work, values)
+    if len(threads) < 2:
+        threads.append((threads[0][0], 1.0))
+    sewn = blend(
+        work.region, "decoration", angle, spacing, number(values, "blend_length"), [at for _, at in threads],
+        choice(values, "blend_stagger"), number(values, "blend_pull"),
+    )  # fmt: skip
+    sewn[0] = linked([*area_underlay(work.region, choice(values, "blend_underlay"), angle), *sewn[0]], work.region)
+    return [
+        Pass("decoration", f"Blend {nth} of {len(threads)}", key, work.piece, tuple(strands))
+        for nth, ((key, _), strands) in enumerate(zip(threads, sewn, strict=True), 1) if strands
+    ]  # fmt: skip
+
+
+CONSTRUCTION = plain("blend", "Blend", "decoration", SETTINGS, steps, cover=all_hidden)

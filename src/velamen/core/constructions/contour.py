@@ -1,0 +1,30 @@
+"""Contour: rings that echo the outline of a shape, or one spiral of them (handbook, section 1)."""
+
+from __future__ import annotations
+
+from velamen.core.constructions.base import Work
+from velamen.core.constructions.plain import plain
+from velamen.core.matching.value import Values, choice, number
+from velamen.core.setting import Setting
+from velamen.core.stitching.contour import STYLES, contour
+from velamen.core.stitching.strand import Strand
+
+SETTINGS = (
+    Setting("contour_spacing", "Spacing", "Rings", "Between neighbouring rings.", low=0.3, high=10.0, step=0.01,
+            role="decoration", measure="fill_spacing"),
+    Setting("contour_length", "Length", "Rings", "Of a stitch; shorter round tight curves.", low=1.0, high=6.0,
+            measure="run_length"),
+    Setting("contour_style", "Course", "Rings", "Ring by ring, or each winding on into the next.", kind="choice",
+            unit="", choices=STYLES),
+)  # fmt: skip
+
+
+def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
+    """The rings."""
+    spacing = number(values, "contour_spacing")
+    style = choice(values, "contour_style")
+    sewn = contour(work.region, "decoration", spacing, number(values, "contour_length"), style, start=work.start)
+    return f"Contour {style} {spacing:.2f}", sewn
+
+
+CONSTRUCTION = plain("contour", "Contour rings", "decoration", SETTINGS, sewing)

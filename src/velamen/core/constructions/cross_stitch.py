@@ -1,0 +1,23 @@
+"""Cross-stitch: a grid of crosses over a shape (handbook, section 1)."""
+
+from __future__ import annotations
+
+from velamen.core.constructions.base import Work
+from velamen.core.constructions.plain import plain
+from velamen.core.matching.value import Values, number
+from velamen.core.setting import Setting
+from velamen.core.stitching.cross import cross_stitch
+from velamen.core.stitching.strand import Strand
+
+SETTINGS = (
+    Setting("cross_size", "Size", "Grid", "Of one cross, from side to side.", low=1.0, high=8.0),
+)  # fmt: skip
+
+
+def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
+    """The crosses that fit wholly into the shape."""
+    size = number(values, "cross_size")
+    return f"Cross-stitch {size:.1f}", cross_stitch(work.region, "decoration", size, work.start)
+
+
+CONSTRUCTION = plain("cross_stitch", "Cross-stitch", "decoration", SETTINGS, sewing)

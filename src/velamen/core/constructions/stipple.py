@@ -1,0 +1,27 @@
+"""Stipple: one line that meanders over a shape and never crosses itself (handbook, section 1)."""
+
+from __future__ import annotations
+
+from velamen.core.constructions.base import Work
+from velamen.core.constructions.plain import plain
+from velamen.core.matching.value import Values, number
+from velamen.core.setting import Setting
+from velamen.core.stitching.stipple import stipple
+from velamen.core.stitching.strand import Strand
+
+SETTINGS = (
+    Setting("stipple_spacing", "Spacing", "Meander", "Between neighbouring stretches of the line.", low=0.8,
+            high=12.0, measure="open_spacing"),
+    Setting("stipple_length", "Length", "Meander", "Of a stitch; shorter round its bends.", low=1.0, high=4.0,
+            measure="run_length"),
+)  # fmt: skip
+
+
+def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
+    """The line."""
+    spacing = number(values, "stipple_spacing")
+    sewn = stipple(work.region, "decoration", spacing, number(values, "stipple_length"), work.start)
+    return f"Stipple {spacing:.1f}", sewn
+
+
+CONSTRUCTION = plain("stipple", "Stipple", "decoration", SETTINGS, sewing)

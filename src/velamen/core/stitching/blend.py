@@ -1,0 +1,69 @@
+"""Blends: rows of one fill shared out among threads, so that colours pass over while the cover stays even."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+from shapely import Polygon
+
+from velamen.core.errors import BadInput
+from velamen.core.stitching.fill import check_rows, sewn_rows
+from velamen.core.stitching.frame import straight
+from velamen.core.stitching.rows import cut, flat_rings, levels_over
+from velamen.core.stitching.stagger import shares_of
+from velamen.core.stitching.strand import Strand
+
+Array = NDArray[np.float64]
+
+
+def blend(
+    region: Polygon, role: str, angle: float, spacing: float, length: float, places: list[float],
+    stagger: str = "plain", pull: float = 0.0,
+) -> list[list[Strand]]:  # fmt: skip
+    """Strands of every thread; colours pass over across the rows.
+
+    places: where each thread is alone, as shares of the way across, growing; between two places rows
+    change hands little by little. Every row of the plain fill is sewn by exactly one thread, so that
+    densities add up to it everywhere. All else as in `fill`. Raises BadInput out of bounds.
+    """
+    check_rows(angle, spacing, length, pull)
+    if not 2 <= len(places) <= 6:
+        raise BadInput(f"A blend of {len(places)} threads cannot be sewn: use 2 to 6.")
+    if not all(one < other for one, other in pairwise(places)):
+        raise BadInput("The places of a blend's threads must grow from the first to the last.")
+    frame = straight(angle)
+    rings = flat_rings(region, frame)
+    levels = levels_over(rings, spacing)
+    low, high = float(levels[0]) - spacing / 2, float(levels[-1]) + spacing / 2
+    owner = shared_out((levels - low) / (high - low), np.array(places))
+    shares = shares_of(stagger)
+    found: list[list[Strand]] = []
+    for thread in range(len(places)):
+        mine = np.flatnonzero(owner == thread)
+        if len(mine) == 0:
+            found.append([])
+            continue
+        rows = cut(rings, frame, levels[mine])
+        found.append(sewn_rows(region, role, rows, rings, length, shares, pull, edge=True, numbers=mine))
+    return found
+
+
+def shared_out(at: Array, places: Array) -> NDArray[np.int64]:
+    """The thread (n,) of every row at shares of the way across, by error diffusion.
+
+    Each row goes to the thread that has been kept waiting longest (Floyd and Steinberg, 1976, in one
+    dimension), so that over any few rows every thread gets its share.
+
+    >>> shared_out(np.linspace(0, 1, 9), np.array([0.0, 1.0])).tolist()
+    [0, 0, 0, 1, 0, 1, 1, 1, 1]
+    """
+    weight = np.stack([np.interp(at, places, np.eye(len(places))[nth]) for nth in range(len(places))], axis=1)
+    owed = np.zeros(len(places))
+    owner = np.empty(len(at), dtype=np.int64)
+    for row, mine in enumerate(weight):
+        owed += mine
+        owner[row] = int(np.argmax(np.where(mine > 0, owed, -np.inf)))
+        owed[owner[row]] -= 1.0
+    return owner

@@ -1,0 +1,157 @@
+"""Cross-stitch: a grid of crosses, every one with the same arm on top, sewn without visible travel.
+
+The arms of one direction are sewn first; on the way from one row of them to the next the thread
+runs along the other arms, which later lie over it.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from scipy import ndimage, sparse
+from shapely import Polygon
+
+from velamen.core.errors import BadInput
+from velamen.core.stitching.fill import linked
+from velamen.core.stitching.strand import CODE, Strand, join, tied
+
+Array = NDArray[np.float64]
+Index = NDArray[np.int64]
+
+ROOM = 0.08  # mm a cross may leave the region
+MOST = 40_000  # crosses
+FAR = 20.0  # mm of travel between parts of the grid, beyond which the thread is trimmed
+AGAIN = 3.0  # times as dear: travel along arms that lie on top
+
+
+def cross_stitch(region: Polygon, role: str, size: float, start: tuple[float, float] | None = None) -> list[Strand]:
+    """A region covered with crosses of `size` mm that lie wholly within it, as one strand where they can.
+
+    start: where sewing begins, as near as may be. Raises BadInput out of bounds.
+    """
+    if not 0.8 <= size <= 8.0:
+        raise BadInput(f"The size of a cross-stitch cannot be {size:g}: use 0.8 to 8.")
+    if region.area > MOST * size**2:
+        raise BadInput(f"Crosses of {size:g} are too small for {region.area / 100:.0f} cm²: use larger ones.")
+    corner, cells = _cells(region, size)
+    if not cells.any():
+        return []
+    sewn: list[Strand] = []
+    at = None if start is None else np.array(start)
+    group, count = ndimage.label(cells, structure=np.ones((3, 3)))
+    left = list(range(1, count + 1))
+    while left:
+        nth = min(left, key=lambda one: _far(corner + size * np.argwhere(group == one), at))
+        left.remove(nth)
+        for parity, first in ((0, True), (1, True), (1, False), (0, False)):
+            for walk in _walks(group == nth, parity, first, at, corner, size):
+                places = corner + size * walk
+                sewn.append(Strand(places, np.full(len(places), CODE[role], dtype=np.uint8)))
+                at = places[-1]
+    return linked([tied(part) for part in _joined(sewn, 1.6 * size)], region, FAR)
+
+
+def _cells(region: Polygon, size: float) -> tuple[Array, NDArray[np.bool_]]:
+    """Corner of the grid, mm, and which of its cells (w, h) lie within the region."""
+    left, top, right, bottom = region.bounds
+    width, height = max(int((right - left) / size), 1), max(int((bottom - top) / size), 1)
+    corner = np.array([(left + right - width * size) / 2, (top + bottom - height * size) / 2])
+    room = shapely.buffer(region, ROOM, join_style="mitre")
+    shapely.prepare(room)
+    i, j = np.mgrid[0:width, 0:height]
+    x, y = corner[0] + size * i.ravel(), corner[1] + size * j.ravel()
+    inside = shapely.covers(room, shapely.box(x, y, x + size, y + size))
+    return corner, inside.reshape(width, height)
+
+
+def _arms(cells: NDArray[np.bool_], parity: int, down: bool) -> tuple[Index, Index]:
+    """Both ends (n, 2) of the arms whose nodes have a parity, those running down or up to the right."""
+    i, j = np.nonzero(cells)
+    mine = (i + j + (0 if down else 1)) % 2 == parity
+    i, j = i[mine], j[mine]
+    return (np.stack([i, j], axis=1), np.stack([i + 1, j + 1], axis=1)) if down else (
+        np.stack([i, j + 1], axis=1), np.stack([i + 1, j], axis=1))  # fmt: skip
+
+
+def _walks(
+    cells: NDArray[np.bool_], parity: int, down: bool, at: Array | None, corner: Array, size: float
+) -> list[Index]:
+    """Nodes passed in sewing all arms of one direction and parity; a new walk wherever none leads on."""
+    height = cells.shape[1] + 1
+    one, other = _arms(cells, parity, down)
+    if len(one) == 0:
+        return []
+    aside = _arms(cells, parity, not down)
+    ends = [np.concatenate([mine, extra]) @ [height, 1] for mine, extra in ((one, aside[0]), (other, aside[1]))]
+    cost = np.concatenate([np.ones(len(one)), np.full(len(aside[0]), 1.0 if down else AGAIN)])
+    total = (cells.shape[0] + 1) * height
+    graph = sparse.coo_matrix((cost, (ends[0], ends[1])), shape=(total, total)).tocsr()
+    chains = _chains(one @ [height, 1], other @ [height, 1])
+    walks: list[Index] = []
+    walk: list[int] = []
+    heads = np.array([[chain[0], chain[-1]] for chain in chains])
+    left = np.ones(len(chains), dtype=bool)
+    while left.any():
+        if not walk:
+            nodes = heads[left].ravel()
+            places = corner + size * np.stack(np.divmod(nodes, height), axis=1)
+            nearest = 0 if at is None else int(np.argmin(np.linalg.norm(places - at, axis=1)))
+            nth, end = int(np.flatnonzero(left)[nearest // 2]), nearest % 2
+            way = [int(nodes[nearest])]
+        else:
+            found = _nearest(graph, walk[-1], heads, left)
+            if found is None:
+                walks.append(np.stack(np.divmod(np.array(walk), height), axis=1))
+                at, walk = corner + size * walks[-1][-1], []
+                continue
+            nth, end, way = found
+        chain = chains[nth] if end == 0 else chains[nth][::-1]
+        walk += [*(way if not walk else way[1:]), *chain[1:].tolist()]
+        left[nth] = False
+    return [*walks, np.stack(np.divmod(np.array(walk), height), axis=1)]
+
+
+def _nearest(
+    graph: sparse.csr_matrix, at: int, heads: Index, left: NDArray[np.bool_]
+) -> tuple[int, int, list[int]] | None:
+    """The chain not sewn yet whose end is nearest along the arms, which end, and the nodes on the way."""
+    open_ = np.flatnonzero(left)
+    for limit in (3.0, np.inf):
+        far, came = sparse.csgraph.dijkstra(graph, directed=False, indices=at, limit=limit, return_predecessors=True)
+        reach = far[heads[open_]]
+        if np.isfinite(reach).any():
+            nth, end = np.unravel_index(int(np.argmin(reach)), reach.shape)
+            way = [int(heads[open_[nth], end])]
+            while way[-1] != at:
+                way.append(int(came[way[-1]]))
+            return int(open_[nth]), int(end), way[::-1]
+    return None
+
+
+def _chains(one: Index, other: Index) -> list[Index]:
+    """Arms that follow one another in a straight line, as nodes from end to end."""
+    onward = dict(zip(one.tolist(), other.tolist(), strict=True))
+    begins = sorted(set(onward) - set(onward.values()))
+    chains = []
+    for begin in begins:
+        chain = [begin]
+        while chain[-1] in onward:
+            chain.append(onward[chain[-1]])
+        chains.append(np.array(chain))
+    return chains
+
+
+def _far(places: Array, at: Array | None) -> float:
+    """How far the nearest of some places is, mm."""
+    return 0.0 if at is None else float(np.linalg.norm(places - at, axis=1).min())
+
+
+def _joined(parts: list[Strand], reach: float) -> list[Strand]:
+    """Walks that end beside the next one's beginning sewn on."""
+    found = [[parts[0]]]
+    for part in parts[1:]:
+        if np.linalg.norm(part.xy[0] - found[-1][-1].xy[-1]) > reach:
+            found.append([])
+        found[-1].append(part)
+    return [join(run) for run in found]
