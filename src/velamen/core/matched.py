@@ -171,7 +171,8 @@ def _piece_traits(piece: Piece, work: Work, library: Library) -> dict[str, Plain
     beside = shade_beside(thread.colour, Same(library))
     return {
         "construct": piece.construct, "cloth": piece.cloth, "cloth_name": work.cloth.name,
-        "thread_beside": beside.key, "thread_beside_name": beside.name, "thread_weight": thread.weight, "thread_finish": thread.finish,
+        "thread_beside": beside.key, "thread_beside_name": beside.name,
+        "thread_weight": thread.weight, "thread_finish": thread.finish,
         "piece_size": min(right - left, bottom - top),
     }  # fmt: skip
 

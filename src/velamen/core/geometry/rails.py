@@ -33,8 +33,8 @@ class Rails:
     """Matched rails of one closed outline.
 
     outer, inner: (k, 2) points, off and on the cloth; outer_way, inner_way: (k,) mm along
-    each rail; advance: (k,) mm, growing with whichever rail moves faster. The last sample
-    closes the loop on the first.
+    each rail; advance: (k,) mm, growing with whichever rail moves faster; closed: whether the last
+    sample closes the loop on the first.
     """
 
     outer: Array
@@ -42,6 +42,7 @@ class Rails:
     outer_way: Array
     inner_way: Array
     advance: Array
+    closed: bool = True
 
     @property
     def length(self) -> float:
@@ -49,7 +50,12 @@ class Rails:
         return float(self.advance[-1])
 
     def at(self, advance: Array) -> tuple[Array, Array, Array, Array]:
-        """Outer and inner points and ways at positions `advance`, wrapping round the loop."""
+        """Outer and inner points and ways at positions `advance`, wrapping round a loop, within its ends else."""
+        if not self.closed:
+            advance = np.clip(advance, 0.0, self.length)
+            ways = (np.interp(advance, self.advance, way) for way in (self.outer_way, self.inner_way))
+            places = (_interp_points(advance, self.advance, points) for points in (self.outer, self.inner))
+            return (*places, *ways)  # type: ignore[return-value]
         loops, rest = np.divmod(advance, self.length)
         outer_way = np.interp(rest, self.advance, self.outer_way) + loops * self.outer_way[-1]
         inner_way = np.interp(rest, self.advance, self.inner_way) + loops * self.inner_way[-1]
@@ -103,8 +109,8 @@ def match_rails(
     count = max(int(np.ceil(advance[-1] / ADVANCE)), 8)
     even = np.linspace(0.0, advance[-1], count + 1)
     window = 2.0 * (outside + inside) / (even[1] or 1.0)
-    outer_even = _smooth(np.interp(even, advance, outer_way), window)
-    inner_even = _smooth(np.interp(even, advance, inner_way), window)
+    outer_even = smooth_way(np.interp(even, advance, outer_way), window)
+    inner_even = smooth_way(np.interp(even, advance, inner_way), window)
     step = np.maximum(np.diff(outer_even), np.diff(inner_even))
     off, off_back = _at_ways(outer_even, outer_way, outer, outer_back)
     on, on_back = _at_ways(inner_even, inner_way, inner, inner_back)
@@ -216,7 +222,7 @@ def _at_ways(way: Array, known: Array, points: Array, back: Array) -> tuple[Arra
     return _interp_points(wrapped, known, points), np.interp(wrapped, known, np.append(back, back[0])[forward])
 
 
-def _smooth(way: Array, window: float) -> Array:
+def smooth_way(way: Array, window: float) -> Array:
     """Running mean over `window` samples of a closed, growing quantity, its total kept."""
     count = len(way) - 1
     half = min(int(window // 2), (count - 1) // 2)

@@ -16,6 +16,7 @@ from velamen.core.stitching.run import run_along, start_ring_at
 from velamen.core.stitching.strand import Strand, strand, tied
 
 Array = NDArray[np.float64]
+Lines = NDArray[np.object_]
 
 STYLES = (("rings", "rings"), ("spiral", "spiral"))
 CALM = 0.02  # mm of outline detail that rings do not follow
@@ -74,7 +75,7 @@ def _rings(region: Polygon, spacing: float, pull: float) -> list[_Ring]:
 
 
 def _trees(
-    rings: list[_Ring], lines: NDArray[np.object_], spacing: float, start: tuple[float, float] | None
+    rings: list[_Ring], lines: Lines, spacing: float, start: tuple[float, float] | None
 ) -> list[tuple[int, dict[int, list[int]]]]:
     """Rings as trees by which of them lie side by side: the first ring of each, and the children of every ring."""
     depth = np.array([ring.depth for ring in rings])
@@ -103,7 +104,7 @@ def _trees(
 
 
 def _path(
-    rings: list[_Ring], lines: NDArray[np.object_], root: int, ring: Array, children: dict[int, list[int]], spacing: float,
+    rings: list[_Ring], lines: Lines, root: int, ring: Array, children: dict[int, list[int]], spacing: float,
     spiral: bool,
 ) -> Array:  # fmt: skip
     """One line (n, 2) round a ring and all that hang on it, each entered where it comes nearest.
@@ -113,7 +114,7 @@ def _path(
     turns: list[Array] = []
     main: int | None = root
     while main is not None:
-        onward = max(children[main], key=lambda nth: float(lines[nth].length), default=None)
+        onward = max(children[main], key=lambda nth: float(shapely.length(lines[nth])), default=None)
         if not spiral or onward is None:
             turns.append(_with_detours(rings, lines, main, ring, children[main], children))
             break
@@ -127,7 +128,7 @@ def _path(
 
 
 def _with_detours(
-    rings: list[_Ring], lines: NDArray[np.object_], here: int, ring: Array, mine: list[int], children: dict[int, list[int]],
+    rings: list[_Ring], lines: Lines, here: int, ring: Array, mine: list[int], children: dict[int, list[int]],
     end: Array | None = None,
 ) -> Array:  # fmt: skip
     """A ring from its first place round to it, or to `end`, all that hang on it gone round on the way."""

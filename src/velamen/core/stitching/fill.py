@@ -77,7 +77,7 @@ def sewn_rows(
         return []
     sections, between = sections_of(rows, region), joins(rows, rings)
     begin = None if start is None else rows.frame.flat(np.array([start, start, start]))[0]
-    bent = _bent(rows, rings, region, pull >= 0)
+    bent = _bent(rows, rings, region, pull >= 0 and numbers is None)
     widen = pull / rows.frame.stretch(bent[0]), pull / rows.frame.stretch(bent[1])
     phase = shares[(np.arange(len(rows.levels)) if numbers is None else numbers) % len(shares)] * length
     thread = _Thread(rows, length, phase, *widen, *bent)

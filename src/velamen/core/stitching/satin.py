@@ -22,18 +22,26 @@ KNOT_ROUNDS = 4
 DEEPEST = 0.8  # a short stitch keeps at least a fifth of its length
 
 
-def satin(rails: Rails, spacing: float, overlap: float = 1.5, start: float = 0.0, crowd: float = 0.25) -> Array:
-    """Penetrations of a satin round a closed outline, outer and inner by turns: (n, 2).
+def satin(
+    rails: Rails, spacing: float, overlap: float = 1.5, start: float = 0.0, crowd: float = 0.25,
+    end: float | None = None,
+) -> Array:  # fmt: skip
+    """Penetrations of a satin round a closed outline, or from start to end, outer and inner by turns: (n, 2).
 
     spacing: mm between neighbouring penetrations on the faster rail; overlap: mm sewn
     past the start, between the first penetrations; start: advance in mm of the first;
-    crowd: mm below which neighbours on the slower rail are pulled back. The value of crowd
+    end: advance of the last one where it does not go once round; crowd: mm below which neighbours on the slower rail are pulled back. The value of crowd
     is the handbook's limit for the inner rail of a tight curve.
     """
-    count = max(round(rails.length / spacing), 3)
-    pitch = rails.length / (count + 0.5)
-    more = max(round(overlap / pitch), 1)
-    position: Array = start + 0.5 * pitch * np.arange(2 * (count + more) + 1, dtype=np.float64)
+    if end is None:
+        count = max(round(rails.length / spacing), 3)
+        pitch = rails.length / (count + 0.5)
+        more = max(round(overlap / pitch), 1)
+        position: Array = start + 0.5 * pitch * np.arange(2 * (count + more) + 1, dtype=np.float64)
+    else:
+        count = max(round(abs(end - start) / spacing), 1)
+        pitch = abs(end - start) / count
+        position = np.linspace(start, end, 2 * count + 1)
     outer, inner, _, _ = rails.at(position)
     _, _, before_outer, before_inner = rails.at(position - pitch / 2)
     _, _, after_outer, after_inner = rails.at(position + pitch / 2)

@@ -101,7 +101,7 @@ def _tree(inner: Geometry, pitch: float) -> tuple[Array, list[Array]]:
     weight = chance.uniform(0.5, 1.0, len(pairs))
     graph = sparse.coo_matrix((weight, (pairs[:, 0], pairs[:, 1])), shape=(x.size, x.size)).tocsr()
     tree = sparse.csgraph.minimum_spanning_tree(graph).tocoo()
-    count, part = sparse.csgraph.connected_components(tree, directed=False)
+    _, part = sparse.csgraph.connected_components(tree, directed=False)
     alone = np.flatnonzero(known)
     groups = [places[alone[part[alone] == nth]] for nth in np.unique(part[alone]).tolist()]
     edges = places[np.stack([tree.row, tree.col], axis=1)]
