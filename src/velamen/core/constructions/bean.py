@@ -6,7 +6,7 @@ from velamen.core.constructions.base import Work
 from velamen.core.constructions.plain import plain
 from velamen.core.matching.value import Values, choice, number
 from velamen.core.setting import Setting
-from velamen.core.stitching.border import run_borders
+from velamen.core.stitching.line import sewn_lines
 from velamen.core.stitching.strand import Strand
 
 SETTINGS = (
@@ -14,16 +14,19 @@ SETTINGS = (
             measure="run_length"),
     Setting("bean_repeats", "Times", "Line", "How often each stitch is sewn.", kind="choice", unit="",
             choices=(("3", "3"), ("5", "5"), ("7", "7"))),
-    Setting("bean_inset", "Inset", "Line", "How far inside the outline it lies, outside where negative.",
-            low=-10.0, high=10.0, measure="line_inset"),
+    Setting("bean_inset", "Inset", "Line", "How far inside the outline it lies, outside where negative, or beside an "
+            "open line.", low=-10.0, high=10.0, measure="line_inset"),
 )  # fmt: skip
 
 
 def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     """A bean line along every outline."""
-    times = int(choice(values, "bean_repeats"))
-    length, inset = number(values, "bean_length"), number(values, "bean_inset")
-    return f"Bean {times}", run_borders(work.region, "outline", length, inset, times)
+    inset, length, times = (
+        number(values, "bean_inset"),
+        number(values, "bean_length"),
+        int(choice(values, "bean_repeats")),
+    )
+    return f"Bean {times}", sewn_lines(work.region, work.line, inset, "bean", length, times=times, start=work.start)
 
 
-CONSTRUCTION = plain("bean", "Bean", "outline", SETTINGS, sewing)
+CONSTRUCTION = plain("bean", "Bean", "outline", SETTINGS, sewing, lines=True)

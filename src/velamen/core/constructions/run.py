@@ -1,4 +1,4 @@
-"""Run: a single line along every outline of a shape, on it, inside or outside (handbook, section 1)."""
+"""Run: a single line along every outline of a shape, or an open line (handbook, section 1)."""
 
 from __future__ import annotations
 
@@ -6,20 +6,21 @@ from velamen.core.constructions.base import Work
 from velamen.core.constructions.plain import plain
 from velamen.core.matching.value import Values, number
 from velamen.core.setting import Setting
-from velamen.core.stitching.border import run_borders
+from velamen.core.stitching.line import sewn_lines
 from velamen.core.stitching.strand import Strand
 
 SETTINGS = (
     Setting("run_length", "Length", "Line", "Of a stitch; shorter round tight curves.", low=1.0, high=6.0,
             measure="run_length"),
-    Setting("run_inset", "Inset", "Line", "How far inside the outline it lies, outside where negative.",
-            low=-10.0, high=10.0, measure="line_inset"),
+    Setting("run_inset", "Inset", "Line", "How far inside the outline it lies, outside where negative, or beside an "
+            "open line.", low=-10.0, high=10.0, measure="line_inset"),
 )  # fmt: skip
 
 
 def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     """A run along every outline."""
-    return "Run", run_borders(work.region, "outline", number(values, "run_length"), number(values, "run_inset"))
+    inset, length = number(values, "run_inset"), number(values, "run_length")
+    return "Run", sewn_lines(work.region, work.line, inset, "run", length, start=work.start)
 
 
-CONSTRUCTION = plain("run", "Run", "outline", SETTINGS, sewing)
+CONSTRUCTION = plain("run", "Run", "outline", SETTINGS, sewing, lines=True)

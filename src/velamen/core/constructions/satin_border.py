@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from velamen.core.constructions.base import Work
 from velamen.core.constructions.plain import plain
+from velamen.core.geometry.corners import CORNERS
 from velamen.core.matching.value import Values, choice, number
 from velamen.core.materials.records import UNDERLAYS
 from velamen.core.setting import Setting
@@ -20,6 +21,8 @@ SETTINGS = (
             low=0.0, high=1.0, step=0.01, role="border", measure="pull"),
     Setting("border_underlay", "Underlay", "Border", "Sewn first, under the satin.", kind="choice", unit="",
             choices=UNDERLAYS, role="border", measure="underlay"),
+    Setting("border_corner", "Corners", "Border", "Turned round, mitred on the diagonal, or one side lapped over the "
+            "other.", kind="choice", unit="", choices=CORNERS, measure="corner"),
 )  # fmt: skip
 
 
@@ -28,7 +31,7 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     width, share = number(values, "border_width"), number(values, "border_share") / 100.0
     strands = satin_borders(
         work.region, "border", width * share, width * (1.0 - share), number(values, "border_spacing"),
-        number(values, "border_pull"), choice(values, "border_underlay"),
+        number(values, "border_pull"), choice(values, "border_underlay"), choice(values, "border_corner"), work.start,
     )  # fmt: skip
     return f"Satin {width:.1f}", strands
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from velamen.core.constructions.base import Work
 from velamen.core.constructions.plain import plain
-from velamen.core.matching.value import Values, number
+from velamen.core.geometry.corners import CORNERS
+from velamen.core.matching.value import Values, choice, number
 from velamen.core.setting import Setting
 from velamen.core.stitching.border import zigzag_borders
 from velamen.core.stitching.strand import Strand
@@ -15,6 +16,8 @@ SETTINGS = (
             low=0, high=100, step=1, measure="border_share"),
     Setting("zigzag_spacing", "Spacing", "Border", "Between neighbouring penetrations on one rail.",
             low=0.5, high=6.0),
+    Setting("zigzag_corner", "Corners", "Border", "Turned round, mitred on the diagonal, or one side lapped over the "
+            "other.", kind="choice", unit="", choices=CORNERS, measure="corner"),
 )  # fmt: skip
 
 
@@ -22,7 +25,8 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     """A zigzag along every outline."""
     width, share = number(values, "zigzag_width"), number(values, "zigzag_share") / 100.0
     spacing = number(values, "zigzag_spacing")
-    strands = zigzag_borders(work.region, "border", width * share, width * (1.0 - share), spacing)
+    strands = zigzag_borders(work.region, "border", width * share, width * (1.0 - share), spacing,
+                             choice(values, "zigzag_corner"), work.start)  # fmt: skip
     return f"Zigzag {width:.1f}", strands
 
 

@@ -15,6 +15,7 @@ Index = NDArray[np.int64]
 
 NOISE = 0.3  # mm by which the wall must go round farther than straight, for a branch to be more than shake
 KEEP = 1.15  # radii by which a branch must reach out of the circle at its junction; tips under 55 degrees do
+WIDE, WIDE_KEEP = 0.3, 0.35  # radii: a branch whose end is no point but that wide is kept when it reaches so far
 SHORT = 0.7  # radii; junctions nearer than that are one
 AHEAD = 1.2  # radii from a junction at which a branch's direction is taken
 EVEN = 0.3  # what an equal width counts beside a straight course, where two branches go through a junction
@@ -77,11 +78,12 @@ def strokes(axis: Medial) -> list[Stroke]:
                                      (used >= 0) & (used != nth))  # fmt: skip
         found.append((left, right))
         starts.append({chain: at for (chain, _), at in zip(path, begins, strict=True)})
-    return [
-        Stroke(left, right, _closed(path, chains), tuple(  # type: ignore[arg-type]
-            _joint(end, hosts, cluster, chains, owner, starts, found, paths) for end in ((path[0], 0), (path[-1], 1))))
-        for path, (left, right) in zip(paths, found, strict=True)
-    ]  # fmt: skip
+    made = []
+    for path, (left, right) in zip(paths, found, strict=True):
+        first, last = (_joint(end, hosts, cluster, chains, owner, starts, found, paths)
+                       for end in ((path[0], 0), (path[-1], 1)))  # fmt: skip
+        made.append(Stroke(left, right, _closed(path, chains), (first, last)))
+    return made
 
 
 def _pruned(axis: Medial, alive: NDArray[np.bool_]) -> list[Chain]:
@@ -96,7 +98,8 @@ def _pruned(axis: Medial, alive: NDArray[np.bool_]) -> list[Chain]:
             for one in (chain, chain.back()):
                 if degree[one.nodes[-1]] == 1 and degree[one.nodes[0]] > 2:
                     joint, tip = axis.radius[one.nodes[0]], axis.radius[one.nodes[-1]]
-                    if _length(axis, one) + tip - joint < KEEP * joint:
+                    least = WIDE_KEEP if tip > WIDE * joint else KEEP
+                    if _length(axis, one) + tip - joint < least * joint:
                         drop.append(chain)
         if len(drop) == len(chains):
             return []

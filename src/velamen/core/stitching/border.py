@@ -10,9 +10,11 @@ import shapely
 from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.geometry.corners import with_corners
 from velamen.core.geometry.outline import OutlineSamples, Surroundings, sample_outline, surroundings
 from velamen.core.geometry.rails import Rails, match_rails, rail
 from velamen.core.geometry.region import boundaries, clean_ring
+from velamen.core.stitching.edging import blanket, estitch, overedge
 from velamen.core.stitching.run import calm_start, over, run_round
 from velamen.core.stitching.satin import satin, straightest
 from velamen.core.stitching.strand import Strand, join, strand, tied
@@ -54,53 +56,97 @@ def run_borders(region: Polygon, role: str, length: float, inset: float = 0.0, t
 
     times: how often each stitch is sewn, an odd number.
     """
-    edge = sampled(region)
     strands = []
-    for ring, outline in zip(edge.rings, edge.outlines, strict=True):
-        line = ring if inset == 0 else clean_ring(rail(outline, edge.around, abs(inset), outward=inset < 0)[0])
-        if inset > 0:  # past a tip thinner than a needle the rail may lie on its far side
-            line = line[shapely.contains_xy(shapely.buffer(region, NEAR), line[:, 0], line[:, 1])]
-        if len(line) < 3:
-            continue
+    for line in offset_outlines(region, inset):
         sewn = strand(run_round(calm_start(line), length, OVERLAP), role)
         strands.append(tied(replace(sewn, xy=over(sewn.xy, times), role=over(sewn.role, times))))
     return strands
 
 
-def zigzag_borders(region: Polygon, role: str, outside: float, inside: float, spacing: float) -> list[Strand]:
+def offset_outlines(region: Polygon, inset: float) -> list[Array]:
+    """Every boundary of a region (n, 2), or lines `inset` mm inside it, outside where negative."""
+    edge = sampled(region)
+    if inset == 0:
+        return [ring for ring in edge.rings if len(ring) >= 3]
+    lines = []
+    for outline in edge.outlines:
+        line = clean_ring(rail(outline, edge.around, abs(inset), outward=inset < 0)[0])
+        if inset > 0:  # past a tip thinner than a needle the rail may lie on its far side
+            line = line[shapely.contains_xy(shapely.buffer(region, NEAR), line[:, 0], line[:, 1])]
+        if len(line) >= 3:
+            lines.append(line)
+    return lines
+
+
+def zigzag_borders(
+    region: Polygon, role: str, outside: float, inside: float, spacing: float, corner: str = "rounded",
+    start: tuple[float, float] | None = None,
+) -> list[Strand]:  # fmt: skip
     """A zigzag along every boundary, its rails `outside` mm off and `inside` mm on the cloth."""
     strands = []
-    for rails in _rails(region, outside, inside):
-        start = straightest(rails, 8.0)
-        points = satin(rails, spacing, OVERLAP, start)
+    for rails in border_rails(region, outside, inside, 0.0, corner):
+        points = satin(rails, spacing, OVERLAP, _start(rails, start))
         strands.append(tied(strand(points, role)))
     return strands
 
 
 def satin_borders(
-    region: Polygon, role: str, outside: float, inside: float, spacing: float, pull: float, underlay: str
-) -> list[Strand]:
+    region: Polygon, role: str, outside: float, inside: float, spacing: float, pull: float, underlay: str,
+    corner: str = "rounded", start: tuple[float, float] | None = None,
+) -> list[Strand]:  # fmt: skip
     """A satin with its underlay along every boundary, tied on its middle line.
 
     outside, inside: finished mm off and on the cloth; pull: mm added to both;
-    underlay: as in materials.records.UNDERLAYS.
+    underlay: as in materials.records.UNDERLAYS; corner: key of geometry.corners.CORNERS.
     """
     strands = []
-    for rails in _rails(region, outside + pull, inside + pull, pull):
-        start = straightest(rails, 8.0)
-        points = satin(rails, spacing, OVERLAP, start)
-        under = _underlay(rails, start, underlay, outside + inside + 2 * pull)
-        middle = _line(rails, 0.5, start, 0.0, 2.0)
-        end = start + OVERLAP
-        back = _line(rails, 0.5, end, 0.0, -2.0)
+    for rails in border_rails(region, outside + pull, inside + pull, pull, corner):
+        begin = _start(rails, start)
+        points = satin(rails, spacing, OVERLAP, begin)
+        under = _underlay(rails, begin, underlay, outside + inside + 2 * pull)
+        middle = _line(rails, 0.5, begin, 0.0, 2.0)
+        back = _line(rails, 0.5, begin + OVERLAP, 0.0, -2.0)
         sewn = join([*under, strand(points, role)])
         strands.append(tied(sewn, first=middle, last=back))
     return strands
 
 
-def _rails(region: Polygon, outside: float, inside: float, pull: float = 0.0) -> list[Rails]:
+def edge_borders(
+    region: Polygon, role: str, stitch: str, outside: float, inside: float, step: float, corner: str = "rounded",
+    start: tuple[float, float] | None = None,
+) -> list[Strand]:  # fmt: skip
+    """An E-stitch, blanket or overedge along every boundary, bites from the outer rail to the inner one.
+
+    stitch: "estitch", "blanket" or "overedge"; step: mm between bites.
+    """
+    strands = []
+    for rails in border_rails(region, outside, inside, 0.0, "mitred" if corner == "auto" else corner):
+        begin = _start(rails, start)
+        if stitch == "blanket":
+            points = blanket(rails, step, outside + inside, begin)
+        else:
+            points = (estitch if stitch == "estitch" else overedge)(rails, step, begin)
+        strands.append(tied(strand(points, role)))
+    return strands
+
+
+def _start(rails: Rails, start: tuple[float, float] | None) -> float:
+    """The advance at which a border begins: nearest to a place, or on its calmest stretch."""
+    if start is None:
+        return straightest(rails, 8.0)
+    middle = (rails.outer + rails.inner) / 2
+    return float(rails.advance[int(np.argmin(np.linalg.norm(middle - start, axis=1)))])
+
+
+def border_rails(
+    region: Polygon, outside: float, inside: float, pull: float = 0.0, corner: str = "rounded"
+) -> list[Rails]:
+    """Matched rails along every boundary of a region, its corners treated."""
     edge = sampled(region)
-    return [match_rails(outline, edge.around, outside, inside, pull) for outline in edge.outlines]
+    return [
+        with_corners(match_rails(outline, edge.around, outside, inside, pull), ring, outside, inside, corner)
+        for outline, ring in zip(edge.outlines, edge.rings, strict=True)
+    ]
 
 
 def _underlay(rails: Rails, start: float, kind: str, width: float) -> list[Strand]:

@@ -21,8 +21,8 @@ from velamen.core.stitching.fill import fill, linked
 from velamen.core.stitching.lanes import Lane, lanes_of
 from velamen.core.stitching.run import run_along
 from velamen.core.stitching.satin import satin
-from velamen.core.stitching.split import SPLITS, split
-from velamen.core.stitching.strand import DROP, Strand, join, strand, tied
+from velamen.core.stitching.split import split
+from velamen.core.stitching.strand import Strand, join, strand, tied
 
 Array = NDArray[np.float64]
 
@@ -86,8 +86,8 @@ def between_rails(rails: Rails, sewing: Sewing) -> list[Strand]:
 
 
 def _check(sewing: Sewing) -> None:
-    bounds = (("spacing", sewing.spacing, 0.15, 4.0), ("pull", sewing.pull, 0.0, 2.0), ("push", sewing.push, 0.0, 2.0),
-              ("longest stitch", sewing.longest, 2.0, 12.1))  # fmt: skip
+    bounds = (("spacing", sewing.spacing, 0.15, 4.0), ("pull", sewing.pull, 0.0, 2.0),
+              ("push", sewing.push, 0.0, 2.0), ("longest stitch", sewing.longest, 2.0, 12.1))  # fmt: skip
     for name, value, low, high in bounds:
         if not low <= value <= high:
             raise BadInput(f"The {name} of a column cannot be {value:g}: use {low:g} to {high:g}.")
@@ -149,11 +149,11 @@ class _Route:
         recipe = UNDERLAY[sewing.underlay] if _width(rails) > NARROW else (0, 0)
         zigzag = recipe[1] > 0
         at = near
-        for advance, other, end in self._leaving(nth, near, far, left):
+        for advance, other, entry in self._leaving(nth, near, far, left):
             if other not in left:
                 continue
             self._out(rails, at, advance, zigzag)
-            self.sew(other, 0.0 if end == 0 else self.lanes[other].rails.length, left)
+            self.sew(other, entry, left)
             at = advance
         self._out(rails, at, far, zigzag)
         if recipe[1] > 1:
@@ -164,9 +164,13 @@ class _Route:
             self._edge(rails, near, far, outer=False)
         self._satin(nth, far, near - over * np.sign(far - near))
 
-    def _leaving(self, nth: int, near: float, far: float, left: set[int]) -> list[tuple[float, int, int]]:
-        """Lanes that hang on a stretch of this one, and those it ends at, in the order they are passed."""
-        lane, found = self.lanes[nth], []
+    def _leaving(self, nth: int, near: float, far: float, left: set[int]) -> list[tuple[float, int, float]]:
+        """Lanes that hang on a stretch of this one, and those it ends at, in the order they are passed.
+
+        For each the advance at which this lane is left, and the one at which the other is entered.
+        """
+        lane = self.lanes[nth]
+        found: list[tuple[float, int, float]] = []
         low, high = min(near, far), max(near, far)
         for other in sorted(left):
             for end, joint in enumerate(self.lanes[other].joints):
@@ -175,13 +179,12 @@ class _Route:
                     if lane.rails.closed and at < low:
                         at += lane.rails.length
                     if low - 1e-6 <= at <= high + 1e-6:
-                        found.append((at, other, end))
+                        found.append((at, other, 0.0 if end == 0 else self.lanes[other].rails.length))
         found.sort(reverse=far < near)
         hosts = [(0.0 if end == 0 else lane.rails.length, joint) for end, joint in enumerate(lane.joints)]
         for at, joint in hosts:
             if joint is not None and joint[0] in left and low <= at <= high:
-                self_at = (at, joint[0], -1)
-                found.append(self_at) if abs(at - far) < abs(at - near) else found.insert(0, self_at)
+                found.insert(len(found) if abs(at - far) < abs(at - near) else 0, (at, *joint))
         return found
 
     def _out(self, rails: Rails, near: float, far: float, zigzag: bool) -> None:
@@ -248,7 +251,9 @@ def _pointed(rails: Rails, tips: tuple[bool, bool]) -> Rails:
             off = np.minimum(off, np.abs(rails.advance - at))
     share = np.clip(off / np.maximum(width, 0.5), 0.0, 1.0)[:, None]
     middle = _middle(rails)
-    return replace(rails, outer=middle + share * (rails.outer - middle), inner=middle + share * (rails.inner - middle))
+    return replace(
+        rails, outer=middle + share * (rails.outer - middle), inner=middle + share * (rails.inner - middle)
+    )
 
 
 def _cap(rails: Rails, at: float, sign: float, spacing: float) -> Array:
@@ -263,7 +268,7 @@ def _cap(rails: Rails, at: float, sign: float, spacing: float) -> Array:
     share = np.linspace(0.0, 1.0, 2 * steps + 1)[:, None]
     far = (1.0 - share) * beyond[0] + share * beyond[1]
     near = (1.0 - share) * within[0] + share * within[1]
-    return np.where(np.arange(2 * steps + 1)[:, None] % 2 == 0, far, near)
+    return np.asarray(np.where(np.arange(2 * steps + 1)[:, None] % 2 == 0, far, near))
 
 
 def _patches(region: Polygon, lanes: list[Lane], sewing: Sewing) -> list[Strand]:
@@ -290,5 +295,3 @@ def _angle_near(lanes: list[Lane], part: Polygon) -> float:
     nth = int(np.argmin(np.linalg.norm(_middle(best.rails) - place, axis=1)))
     way = best.rails.outer[nth] - best.rails.inner[nth]
     return float(np.arctan2(way[1], way[0]))
-
-

@@ -57,16 +57,20 @@ def lanes_of(region: Polygon, directions: Sequence[Array] = ()) -> list[Lane]:
     if not found:
         left, right = _swept(region, directions)
         return [Lane(rails_between(left, right, directions, region), (None, None))] if len(left) > 1 else []
-    walls = [_with_ends(axis, stroke, region) for stroke in found]
+    walls = [_kept_in(*_with_ends(axis, stroke, region), region) for stroke in found]
     rails, marks = [], []
     for stroke, (left, right, _) in zip(found, walls, strict=True):
         rails.append(rails_between(left, right, directions, region, stroke.closed))
         marks.append(_marks(left, right, rails[-1]))
     lanes = []
     for stroke, one in zip(found, rails, strict=True):
-        joints = [None if end is None or stroke.closed else
-                  (end.stroke, float(marks[end.stroke][min(end.at + walls[end.stroke][2], len(marks[end.stroke]) - 1)]))
-                  for end in stroke.ends]  # fmt: skip
+        joints: list[tuple[int, float] | None] = []
+        for end in (None, None) if stroke.closed else stroke.ends:
+            if end is None:
+                joints.append(None)
+                continue
+            known = marks[end.stroke]
+            joints.append((end.stroke, float(known[min(end.at + walls[end.stroke][2], len(known) - 1)])))
         lanes.append(Lane(one, (joints[0], joints[1])))
     return lanes
 
@@ -102,6 +106,8 @@ def rails_between(
     chosen = _inside(left, right, ways, raw, calm, region)
     places = [np.stack([np.interp(way, known, wall[:, axis]) for axis in (0, 1)], axis=1)
               for way, known, wall in zip(chosen, ways, (left, right), strict=True)]  # fmt: skip
+    if region is not None:
+        _clip(places[0], places[1], region)
     return Rails(places[0], places[1], chosen[0] - chosen[0][0], chosen[1] - chosen[1][0], _advance(*chosen), closed)
 
 
@@ -125,7 +131,21 @@ def _inside(
         kernel = np.ones(int(CALM / ADVANCE) | 1)
         fade = 1.0 - np.convolve(spread, kernel / len(kernel), mode="same")
         weight = np.minimum(weight, np.where(bad, 0.0, np.clip(fade, 0.0, 1.0)))
-    return [np.maximum.accumulate(weight * soft + (1.0 - weight) * hard) for soft, hard in zip(calm, raw, strict=True)]
+    return [
+        np.maximum.accumulate(weight * soft + (1.0 - weight) * hard) for soft, hard in zip(calm, raw, strict=True)
+    ]
+
+
+def _clip(one: Array, other: Array, region: Polygon) -> None:
+    """Shortens stitches between two rails, in place, to their longest stretch inside a region."""
+    room = shapely.buffer(region, ROOM, quad_segs=2)
+    shapely.prepare(room)
+    chords = shapely.linestrings(np.stack([one, other], axis=1))
+    for nth in np.flatnonzero(~shapely.covers(room, chords)).tolist():
+        parts = shapely.get_parts(shapely.intersection(chords[nth], room))
+        parts = parts[shapely.get_dimensions(parts) == 1]
+        if len(parts):
+            one[nth], other[nth] = shapely.get_coordinates(parts[int(np.argmax(shapely.length(parts)))])[[0, -1]]
 
 
 def _smooth_open(way: Array, window: float) -> Array:
@@ -197,6 +217,17 @@ def _with_ends(axis: Medial, stroke: Stroke, region: Polygon) -> tuple[Array, Ar
     return np.concatenate([ll[::-1], left, rl]), np.concatenate([lr[::-1], right, rr]), len(ll)
 
 
+def _kept_in(left: Array, right: Array, before: int, region: Polygon) -> tuple[Array, Array, int]:
+    """Pairs with those whose stitch would leave the region put where the last good one before them is."""
+    room = shapely.buffer(region, ROOM, quad_segs=2)
+    shapely.prepare(room)
+    good = shapely.covers(room, shapely.linestrings(np.stack([left, right], axis=1)))
+    if good.all() or not good.any():
+        return left, right, before
+    nth = np.maximum.accumulate(np.where(good, np.arange(len(good)), int(np.argmax(good))))
+    return left[nth], right[nth], before
+
+
 def _outward(left: Array, right: Array, which: int) -> Array:
     """The direction in which a stroke leaves through one of its ends, across its last stitches."""
     middle = (left + right) / 2
@@ -241,7 +272,9 @@ def _into(left: Array, right: Array, outward: Array, region: Polygon) -> tuple[A
     """Pairs from the end of a stroke on into the one it ends at, a little narrower, inside the shape."""
     middle = (left + right) / 2
     steps = np.arange(1, 5)[:, None] / 4 * OVER
-    ends = [middle + (1.0 - (1.0 - NARROWER) * steps / OVER) * (side - middle) + steps * outward for side in (left, right)]
+    ends = [
+        middle + (1.0 - (1.0 - NARROWER) * steps / OVER) * (side - middle) + steps * outward for side in (left, right)
+    ]
     inside = shapely.covers(shapely.buffer(region, ROOM), shapely.linestrings(np.stack(ends, axis=1)))
     count = len(inside) if inside.all() else int(np.argmin(inside))
     return ends[0][:count], ends[1][:count]

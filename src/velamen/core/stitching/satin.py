@@ -29,9 +29,9 @@ def satin(
     """Penetrations of a satin round a closed outline, or from start to end, outer and inner by turns: (n, 2).
 
     spacing: mm between neighbouring penetrations on the faster rail; overlap: mm sewn
-    past the start, between the first penetrations; start: advance in mm of the first;
-    end: advance of the last one where it does not go once round; crowd: mm below which neighbours on the slower rail are pulled back. The value of crowd
-    is the handbook's limit for the inner rail of a tight curve.
+    past the start, between the first penetrations; start: advance in mm of the first; end: of the
+    last one, where it does not go once round; crowd: mm below which neighbours on the slower rail are
+    pulled back. The value of crowd is the handbook's limit for the inner rail of a tight curve.
     """
     if end is None:
         count = max(round(rails.length / spacing), 3)
@@ -94,7 +94,7 @@ def _spread_knots(points: Array) -> Array:
 def _pull_back(own_gap: Array, far_gap: Array, nth: NDArray[np.int64], limit: float) -> Array:
     """Share of its stitch by which each penetration is pulled back from its rail."""
     gap = np.maximum(own_gap, 1e-6)
-    needed = np.clip(np.ceil(np.log2(limit / gap)), 0, LEVELS)
+    needed = np.clip(np.ceil(np.log2(np.maximum(limit, 1e-6) / gap)), 0, LEVELS)
     level = np.zeros(len(nth))
     for power in range(1, LEVELS + 1):
         level[nth % (1 << power) == 0] = power

@@ -1,0 +1,42 @@
+"""Column: satin along the strokes of a shape, split, capped and underlaid (handbook, section 13)."""
+
+from __future__ import annotations
+
+from velamen.core.constructions.base import Work
+from velamen.core.constructions.plain import all_hidden, plain
+from velamen.core.matching.value import Values, choice, number
+from velamen.core.materials.records import UNDERLAYS
+from velamen.core.setting import Setting
+from velamen.core.stitching.column import ENDS, Sewing, columns
+from velamen.core.stitching.split import SPLITS
+from velamen.core.stitching.strand import Strand
+
+SETTINGS = (
+    Setting("column_spacing", "Spacing", "Column", "Between neighbouring penetrations on one rail.", low=0.15,
+            high=4.0, step=0.01, role="column", measure="satin_spacing"),
+    Setting("column_pull", "Pull, per side", "Column", "Added on either side, as stitches draw the fabric in.",
+            low=0.0, high=1.0, step=0.01, role="column", measure="pull"),
+    Setting("column_push", "Push, per end", "Column", "Left off at a free end, as rows spread the column longer.",
+            low=0.0, high=1.0, step=0.01),
+    Setting("column_ends", "Ends", "Column", "Of free ends: as the shape ends, run to a point, or with a short satin "
+            "across under it.", kind="choice", unit="", choices=ENDS),
+    Setting("column_split", "Split", "Column", "Where long stitches are divided; drawn lines are the shape's guide "
+            "lines.", kind="choice", unit="", choices=SPLITS),
+    Setting("column_longest", "Longest stitch", "Column", "A longer one is divided.", low=3.0, high=12.0,
+            needs=("column_split", "limit")),
+    Setting("column_underlay", "Underlay", "Column", "Sewn first, under the satin.", kind="choice", unit="",
+            choices=UNDERLAYS, role="column", measure="underlay"),
+)  # fmt: skip
+
+
+def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
+    """All strokes of the shape; stitches lie along its direction lines."""
+    asked = Sewing(
+        "column", number(values, "column_spacing"), number(values, "column_pull"), number(values, "column_push"),
+        choice(values, "column_ends"), choice(values, "column_underlay"), choice(values, "column_split"),
+        number(values, "column_longest"), work.guides,
+    )  # fmt: skip
+    return f"Column {asked.spacing:.2f}", columns(work.region, asked, work.directions, work.start)
+
+
+CONSTRUCTION = plain("column", "Column", "column", SETTINGS, sewing, cover=all_hidden)

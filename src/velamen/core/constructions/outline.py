@@ -1,0 +1,35 @@
+"""Outline: one or more rounds at an even distance from a shape, in a line stitch (handbook, section 6)."""
+
+from __future__ import annotations
+
+from velamen.core.constructions.base import Work
+from velamen.core.constructions.plain import plain
+from velamen.core.matching.value import Values, choice, number
+from velamen.core.setting import Setting
+from velamen.core.stitching.line import STITCHES, sewn_lines
+from velamen.core.stitching.strand import Strand
+
+SETTINGS = (
+    Setting("outline_stitch", "Stitch", "Outline", "What it is sewn in.", kind="choice", unit="", choices=STITCHES),
+    Setting("outline_distance", "Distance", "Outline", "Of the first round from the shape, inside where negative.",
+            low=-10.0, high=20.0),
+    Setting("outline_rounds", "Rounds", "Outline", "How many, one outside the other.", unit="", low=1, high=8,
+            step=1),
+    Setting("outline_gap", "Gap", "Outline", "Between rounds.", low=0.3, high=10.0),
+    Setting("outline_length", "Length", "Outline", "Of a stitch; shorter round tight curves.", low=1.0, high=6.0,
+            measure="run_length"),
+)  # fmt: skip
+
+
+def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
+    """The rounds, the innermost first."""
+    first, gap = number(values, "outline_distance"), number(values, "outline_gap")
+    stitch, length = choice(values, "outline_stitch"), number(values, "outline_length")
+    sewn: list[Strand] = []
+    for nth in range(round(number(values, "outline_rounds"))):
+        inset = -(first + nth * gap)
+        sewn += sewn_lines(work.region, work.line, inset, stitch, length, start=work.start)
+    return f"Outline {dict(STITCHES)[stitch]}", sewn
+
+
+CONSTRUCTION = plain("outline", "Outline", "outline", SETTINGS, sewing, lines=True)

@@ -1,0 +1,101 @@
+"""Edge stitches along an outline: E-stitch, blanket and overedge, between matched rails."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from velamen.core.geometry.rails import Rails
+from velamen.core.stitching.run import run_along
+from velamen.core.stitching.satin import satin
+
+Array = NDArray[np.float64]
+
+FINE = 0.2  # mm between places of an edge run
+LEAN = 0.55  # of the width, by which the bites of an overedge slant
+RIDGE = (0.08, 0.5)  # shares of the width from its outer rail, between which the ridge lies
+RIDGE_SPACING = 0.9  # mm
+SHARP = np.radians(35.0)  # turn of the outer rail that is a corner for a blanket stitch
+SAME = 0.6  # of a step; bites nearer to a corner's make room for it
+
+
+def estitch(rails: Rails, step: float, start: float = 0.0) -> Array:
+    """Needle points (n, 2) of an edge run on the outer rail with a bite to the inner one every `step` mm."""
+    count = max(round(rails.length / step), 2)
+    at = start + rails.length * np.arange(count + 1) / count
+    outer, inner, _, _ = rails.at(at)
+    return _comb(rails, at, outer, inner, step)
+
+
+def blanket(rails: Rails, step: float, width: float, start: float = 0.0) -> Array:
+    """Needle points (n, 2) of a blanket stitch: all bites `width` mm long, and one on every corner.
+
+    Bites are shorter only where the inner rail is nearer.
+    """
+    at, corner = _with_corners(rails, step, start)
+    outer, inner, _, _ = rails.at(at)
+    beside = 0.5 * sum(rails.at(at + sign * 1.5 * width)[1] for sign in (-1.0, 1.0))
+    ahead = beside - outer
+    ahead *= width / np.maximum(np.linalg.norm(ahead, axis=1, keepdims=True), 1e-9)
+    inner = np.where(corner[:, None], outer + ahead, inner)
+    way = inner - outer
+    size = np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-9)
+    return _comb(rails, at, outer, outer + way / size * np.minimum(size, width), step)
+
+
+def overedge(rails: Rails, spacing: float, start: float = 0.0, overlap: float = 1.5) -> Array:
+    """Needle points (n, 2) of slanted bites that overlap one another, over a ridge along the outer rail."""
+    width = float(np.median(np.linalg.norm(rails.outer - rails.inner, axis=1)))
+    low, high = RIDGE
+    across = rails.inner - rails.outer
+    narrow = Rails(rails.outer + low * across, rails.outer + high * across, rails.outer_way, rails.inner_way,
+                   rails.advance)  # fmt: skip
+    ridge = satin(narrow, RIDGE_SPACING, 0.0, start, 0.6)
+    count = max(round(rails.length / spacing), 4)
+    more = max(round(overlap / spacing), 1)
+    at = start + rails.length * np.arange(count + more + 1) / count
+    outer = rails.at(at)[0]
+    inner = rails.at(at + LEAN * width)[1]
+    bites = np.stack([outer, inner], axis=1).reshape(-1, 2)
+    return np.concatenate([ridge, bites])
+
+
+def _comb(rails: Rails, at: Array, outer: Array, inner: Array, step: float) -> Array:
+    """An edge run that turns in to a bite and out again at every place."""
+    low, high = float(at[0]), float(at[-1])
+    between = np.arange(low, high, FINE)
+    run = rails.at(between)[0]
+    place = np.concatenate([between, at, at + 1e-6, at + 2e-6])
+    points = np.concatenate([run, outer, inner, outer])
+    order = np.argsort(place, kind="stable")
+    longest = max(step, float(np.linalg.norm(outer - inner, axis=1).max(initial=0.0))) + 0.01
+    return run_along(points[order], longest)
+
+
+def _with_corners(rails: Rails, step: float, start: float) -> tuple[Array, NDArray[np.bool_]]:
+    """Advances a step apart as evenly as corners allow, each of which has one of its own, and which those are."""
+    corners = _corner_advances(rails) - start
+    corners = np.sort(np.mod(corners, rails.length))
+    if len(corners) == 0:
+        count = max(round(rails.length / step), 2)
+        return start + rails.length * np.arange(count + 1) / count, np.zeros(count + 1, dtype=bool)
+    corners = corners[np.concatenate(([True], np.diff(corners) > SAME * step))]
+    ends = np.append(corners, corners[0] + rails.length)
+    gaps = np.diff(ends)
+    counts = np.maximum(np.round(gaps / step), 1).astype(np.int64)
+    owner = np.repeat(np.arange(len(counts)), counts)
+    nth = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
+    return start + np.append(ends[owner] + nth / counts[owner] * gaps[owner], ends[-1]), np.append(nth == 0, True)
+
+
+def _corner_advances(rails: Rails) -> Array:
+    """Where the outer rail turns a corner."""
+    line = shapely.get_coordinates(shapely.simplify(shapely.LinearRing(rails.outer[:-1]), 0.12))[:-1]
+    if len(line) < 3:
+        return np.zeros(0)
+    step = np.roll(line, -1, axis=0) - line
+    heading = np.arctan2(step[:, 1], step[:, 0])
+    turn = np.abs(np.angle(np.exp(1j * (heading - np.roll(heading, 1)))))
+    off = np.linalg.norm(rails.outer[None] - line[turn > SHARP][:, None], axis=2)
+    return np.asarray(rails.advance[np.argmin(off, axis=1)]) if len(off) else np.zeros(0)
