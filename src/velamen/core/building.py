@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import msgspec
@@ -23,6 +23,7 @@ from velamen.core.proofs.lettering import letter_findings
 from velamen.core.proofs.materials import job_findings
 from velamen.core.sequencing.hold import basting_box
 from velamen.core.sequencing.plan import StitchPlan, plan_of
+from velamen.core.sequencing.routing import Routed, routable, route
 from velamen.core.stitching.border import sampled
 
 
@@ -45,6 +46,15 @@ class BuiltPiece:
 
 
 @dataclass(frozen=True)
+class BuiltRoute:
+    """A route as built: the ids of its pieces in sewing order, and trims before and after."""
+
+    pieces: tuple[str, ...]
+    before: int
+    after: int
+
+
+@dataclass(frozen=True)
 class Build:
     """A whole job built, on the materials it knows."""
 
@@ -54,6 +64,7 @@ class Build:
     plan: StitchPlan
     figures: Figures
     findings: tuple[Finding, ...]
+    routes: tuple[BuiltRoute, ...] = ()
 
     @property
     def cut(self) -> list[BuiltPiece]:
@@ -69,13 +80,53 @@ def build_job(job: Job) -> Build:
     """Builds every piece of a job and joins them into one plan. Unchanged pieces are kept."""
     library = job.library
     pieces = tuple(_built(one) for one in matched_job(job))
-    steps: list[Step] = [step for built in pieces for step in built.steps]
+    steps, routes = _in_order(job, pieces)
     basting = basting_box(steps, library.hoops[job.brief.hoop]) if job.brief.hold == "basting" else None
     plan = plan_of([basting, *steps] if basting else steps)
     findings = [finding for built in pieces for finding in built.findings]
     findings += job_findings(job, library, plan, [built.values for built in pieces])
     findings += letter_findings(job)
-    return Build(job, library, pieces, plan, figures_of(plan), tuple(findings))
+    return Build(job, library, pieces, plan, figures_of(plan), tuple(findings), routes)
+
+
+def _in_order(job: Job, pieces: tuple[BuiltPiece, ...]) -> tuple[list[Step], tuple[BuiltRoute, ...]]:
+    """Steps of all pieces in sewing order, those of a route where its first piece stands."""
+    steps_of = {built.piece.id: built.steps for built in pieces}
+    routes = []
+    for asked in job.routes:
+        group = [built for built in pieces if built.piece.id in asked.pieces and routable(built.steps)]
+        group = [built for built in group if built.steps and built.piece.thread == group[0].piece.thread]
+        if len(group) < 2 or any(built.piece.id not in steps_of for built in group):
+            continue
+        found = _routed(tuple(_hashed(built) for built in group), asked.start, asked.end)
+        first = group[0].piece.id
+        for built in group:
+            del steps_of[built.piece.id]
+        steps_of[first] = tuple(step for steps in found.steps for step in steps)
+        order = tuple(group[nth].piece.id for nth in found.order)
+        routes.append(BuiltRoute(order, found.before, found.after))
+    return [step for built in pieces for step in steps_of.get(built.piece.id, ())], tuple(routes)
+
+
+def _hashed(built: BuiltPiece) -> tuple[bytes, _Hashed]:
+    return msgspec.json.encode(built.piece), _Hashed(built.work, built.values)
+
+
+@lru_cache(maxsize=32)
+def _routed(
+    group: tuple[tuple[bytes, _Hashed], ...], start: tuple[float, float] | None, end: tuple[float, float] | None
+) -> Routed:
+    """A group of pieces, each with its work and values, as one route."""
+    kinds = [construction(msgspec.json.decode(piece, type=Piece).construct) for piece, _ in group]
+
+    def sew(nth: int, begin: tuple[float, float] | None, upto: tuple[float, float] | None) -> tuple[Step, ...]:
+        piece, given = group[nth]
+        if begin is None:
+            return _sewn(piece, given)[0]
+        return tuple(kinds[nth].steps(replace(given.work, start=begin, end=upto), given.values))
+
+    covers = [kind.cover(given.work, given.values) for kind, (_, given) in zip(kinds, group, strict=True)]
+    return route([given.work.region for _, given in group], covers, sew, start, end)
 
 
 def section_of(build: Build, middle: tuple[float, float], angle: float, length: float) -> Section:
@@ -133,4 +184,5 @@ def _sewn(
 def forget() -> None:
     """Drops every kept piece, so that the next build computes all of it."""
     _sewn.cache_clear()
+    _routed.cache_clear()
     sampled.cache_clear()

@@ -57,12 +57,23 @@ class Piece(Struct, frozen=True, forbid_unknown_fields=True):
     end: tuple[float, float] | None = None
 
 
+class Route(Struct, frozen=True, forbid_unknown_fields=True):
+    """Pieces of one thread sewn on as one route, by their ids, from a place to another, mm, where given.
+
+    Pieces that are gone, lay a cloth or have another thread than the first are passed over.
+    """
+
+    pieces: list[str]
+    start: tuple[float, float] | None = None
+    end: tuple[float, float] | None = None
+
+
 class Job(Struct, frozen=True, forbid_unknown_fields=True):
     """A piece of work. pieces: in stack order, first sewn first.
 
     materials: rows of the shop's own library that the job uses, by kind and key, as they
     were when they were chosen; all other keys mean the shipped rows. makers: texts and outlines
-    that keep shapes alive; backdrop: a picture to trace from.
+    that keep shapes alive; backdrop: a picture to trace from; routes: groups sewn on without trims.
     """
 
     velamen_job: int = FORMAT
@@ -73,6 +84,7 @@ class Job(Struct, frozen=True, forbid_unknown_fields=True):
     materials: dict[str, dict[str, dict[str, Plain]]] = {}
     makers: list[Maker] = []
     backdrop: Backdrop | None = None
+    routes: list[Route] = []
 
     @property
     def library(self) -> Library:

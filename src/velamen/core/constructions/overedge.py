@@ -5,6 +5,8 @@ from __future__ import annotations
 from velamen.core.constructions.base import Work
 from velamen.core.constructions.plain import plain
 from velamen.core.geometry.corners import CORNERS
+from velamen.core.geometry.region import band
+from velamen.core.layering import Area
 from velamen.core.matching.value import Values, choice, number
 from velamen.core.setting import Setting
 from velamen.core.stitching.border import edge_borders
@@ -31,4 +33,10 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Overedge {width:.1f}", strands
 
 
-CONSTRUCTION = plain("overedge", "Overedge", "border", SETTINGS, sewing)
+def cover(work: Work, values: Values) -> Area | None:
+    """The band that it hides."""
+    width, share = number(values, "overedge_width"), number(values, "overedge_share") / 100.0
+    return band(work.region, width * share, width * (1.0 - share))
+
+
+CONSTRUCTION = plain("overedge", "Overedge", "border", SETTINGS, sewing, cover=cover)

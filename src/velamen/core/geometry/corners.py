@@ -17,7 +17,7 @@ from velamen.core.geometry.rails import ADVANCE, Rails
 Array = NDArray[np.float64]
 
 CORNERS = (("auto", "by their angle"), ("rounded", "rounded"), ("mitred", "mitred"), ("lapped", "lapped"))
-LEAST, MOST = np.radians(40.0), np.radians(140.0)  # turns that are treated; sharper ones are tips
+LEAST, MOST = np.radians(40.0), np.radians(115.0)  # turns that are treated; sharper ones are tips
 LAP_FROM = np.radians(100.0)  # turns from which a lap is chosen; blunter ones are mitred
 LEAD = 2.0  # widths before a corner from which stitches are squared up
 STRAIGHT = 0.1  # mm a side may bow and still count as straight
