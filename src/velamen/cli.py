@@ -35,6 +35,9 @@ def parser() -> argparse.ArgumentParser:
     return top
 
 
+PICTURES = Path(__file__).parent / "web" / "static" / "velamen" / "stitches"
+
+
 def main(arguments: list[str] | None = None) -> int:
     """Runs a command. 0 done, 2 bad input (one sentence on stderr), 1 a fault of ours."""
     options = parser().parse_args(arguments)
@@ -67,6 +70,7 @@ def _build(options: argparse.Namespace) -> int:
 def _quick(options: argparse.Namespace) -> int:
     from velamen.core.artwork.read import is_picture, read_artwork
     from velamen.core.bring_in import bring_in, fitting_hoop
+    from velamen.core.constructions import construction
     from velamen.core.formats.folder import write_folder
     from velamen.core.job import Job, brief_for, check_job, write_job
     from velamen.core.materials.library import shipped
@@ -83,7 +87,7 @@ def _quick(options: argparse.Namespace) -> int:
 
         artwork = picture_artwork(data, options.width, options.colours)
     else:
-        artwork = read_artwork(data, options.unit)
+        artwork = read_artwork(data, options.unit, construction(options.construct).lines)
     hoop = options.hoop or fitting_hoop(artwork, shipped()) or "h360x200"
     empty = Job(name=options.art.stem[:80], brief=brief_for(options.base, hoop))
     job = check_job(bring_in(empty, artwork, options.construct, own))
@@ -96,10 +100,16 @@ def _quick(options: argparse.Namespace) -> int:
 
 
 def _docs(options: argparse.Namespace) -> int:
+    from velamen.core.constructions import constructions
     from velamen.core.formats.reference import rules_page, settings_page
+    from velamen.core.formats.stitch_picture import gallery_page, stitch_picture
 
-    for name, text in (("rules.md", rules_page()), ("settings.md", settings_page())):
+    pages = {"rules.md": rules_page(), "settings.md": settings_page(), "stitches.md": gallery_page()}
+    for name, text in pages.items():
         (options.out / name).write_text(text, encoding="utf-8")
+    PICTURES.mkdir(exist_ok=True)
+    for kind in constructions().values():
+        (PICTURES / f"{kind.name}.svg").write_text(stitch_picture(kind), encoding="utf-8")
     return 0
 
 

@@ -29,7 +29,7 @@ def bring_in(job: Job, artwork: Artwork, construct: str, own: Mapping[str, Plain
     """The job with a shape and a piece more for every region of the artwork.
 
     Plain cloths are taken in turn; each piece sews with the brief's thread, or the one nearest
-    to its cloth. Open lines become shapes without a piece.
+    to its cloth. Open lines get a piece where they can be sewn so.
     """
     total = len(job.pieces) + len(artwork.drawn)
     if total > MAX_PIECES:
@@ -46,6 +46,8 @@ def bring_in(job: Job, artwork: Artwork, construct: str, own: Mapping[str, Plain
         job = with_region(job, drawn.name, drawn.region, construct=construct, own=read)
     for name, line in artwork.lines:
         job = with_line(job, Shape("", name, plain([line]), open=True))
+        if kind.lines:
+            job = _with_piece(job, job.shapes[-1], construct, read)
     return job
 
 
@@ -105,6 +107,26 @@ def with_line(job: Job, line: Shape) -> Job:
         raise BadInput(f"The job has {len(job.shapes)} shapes: at most {2 * MAX_PIECES} fit into one.")
     nth = _first_free([shape.id for shape in job.shapes] + [piece.id for piece in job.pieces])
     return change(job, shapes=[*job.shapes, change(line, id=f"s{nth}", name=free_name(job, line.name))])  # type: ignore[no-any-return]
+
+
+def sewn_line(job: Job, ids: Sequence[str], construct: str = "run") -> Job:
+    """The job with a piece for every chosen open line that has none, sewn as a line."""
+    known = {piece.shape for piece in job.pieces}
+    lines = [shape for shape in job.shapes if shape.id in ids and shape.open and shape.id not in known]
+    if not lines:
+        raise BadInput("Choose an open line that is not sewn yet.")
+    for line in lines:
+        job = _with_piece(job, line, construct)
+    return job
+
+
+def _with_piece(job: Job, line: Shape, construct: str, own: Mapping[str, Plain] | None = None) -> Job:
+    """The job with a piece more that sews an open line, in the brief's thread or the first there is."""
+    thread = job.brief.thread if job.brief.thread != NEAREST else next(iter(job.library.threads))
+    cloth = _everyday(job.library)[0].key
+    nth = _first_free([shape.id for shape in job.shapes] + [piece.id for piece in job.pieces])
+    piece = Piece(f"p{nth}", line.name, line.id, construct, cloth, thread, dict(own or {}))
+    return change(job, pieces=[*job.pieces, piece])  # type: ignore[no-any-return]
 
 
 def free_name(job: Job, name: str) -> str:

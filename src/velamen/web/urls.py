@@ -34,6 +34,7 @@ job_patterns = [
     path("pieces/<slug:piece>/", bench.piece_panel, name="piece"),
     path("pieces/<slug:piece>/value/", bench.set_value, name="set-value"),
     path("pieces/<slug:piece>/makeup/", bench.set_makeup, name="set-makeup"),
+    path("pieces/<slug:piece>/route/", bench.set_route, name="set-route"),
     path("pieces/<slug:piece>/remove/", bench.remove_piece, name="remove-piece"),
     path("pieces/<slug:piece>/fix/", bench.apply_fix, name="apply-fix"),
     path("pieces/<slug:piece>/preset/", bench.take_preset, name="take-preset"),

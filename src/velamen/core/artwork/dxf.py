@@ -37,7 +37,7 @@ def is_dxf(data: bytes) -> bool:
     return section or lines[:1] == [b"999"] or head.startswith(b"AutoCAD Binary DXF")
 
 
-def read_dxf(data: bytes, unit: str = "") -> Artwork:
+def read_dxf(data: bytes, unit: str = "", lines_alone: bool = False) -> Artwork:
     """Closed regions of a DXF drawing, a name for each out of its layer.
 
     unit: "mm", "cm" or "in" where the header does not say. Outlines lying in one another on a
@@ -59,7 +59,7 @@ def read_dxf(data: bytes, unit: str = "") -> Artwork:
         specks += len(regions) - len(large)
         name = layer if layer not in ("0", "") else "Outline"
         found += [Drawn(name if len(large) == 1 else f"{name} {nth}", one) for nth, one in enumerate(large, 1)]
-    if not found:
+    if not found and not (lines_alone and open_lines):
         raise BadInput(_nothing(left, len(open_lines)))
     notes = [lines_told(len(open_lines))] if open_lines else []
     if specks:

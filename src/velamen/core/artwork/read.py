@@ -6,9 +6,12 @@ from velamen.core.artwork.dxf import is_dxf, read_dxf
 from velamen.core.artwork.svg import Artwork, read_svg
 
 
-def read_artwork(data: bytes, unit: str = "") -> Artwork:
-    """Closed regions of an SVG or DXF file. unit: of a DXF that does not say its own."""
-    return read_dxf(data, unit) if is_dxf(data) else read_svg(data)
+def read_artwork(data: bytes, unit: str = "", lines_alone: bool = False) -> Artwork:
+    """Closed regions and open lines of an SVG or DXF file.
+
+    unit: of a DXF that does not say its own; lines_alone: whether a file of open lines alone will do.
+    """
+    return read_dxf(data, unit, lines_alone) if is_dxf(data) else read_svg(data, lines_alone)
 
 
 def is_picture(data: bytes) -> bool:

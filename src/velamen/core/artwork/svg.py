@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from xml.etree.ElementTree import Element, ParseError
 
@@ -57,9 +57,8 @@ class Artwork:
     @property
     def size(self) -> tuple[float, float]:
         """Width and height in mm of everything drawn."""
-        box = np.array([part.region.bounds for part in self.drawn])
-        low, high = box[:, :2].min(axis=0), box[:, 2:].max(axis=0)
-        return float(high[0] - low[0]), float(high[1] - low[1])
+        left, top, right, bottom = _bounds(self.drawn, self.lines)
+        return right - left, bottom - top
 
 
 @dataclass(frozen=True)
@@ -71,7 +70,7 @@ class _Place:
     depth: int
 
 
-def read_svg(data: bytes) -> Artwork:
+def read_svg(data: bytes, lines_alone: bool = False) -> Artwork:
     """Closed regions of an SVG document.
 
     data: the file. Curves are flattened to 0.02 mm, sizes follow width, height and
@@ -103,7 +102,7 @@ def read_svg(data: bytes) -> Artwork:
         specks += len(regions) - len(large)
         for nth, region in enumerate(large, 1):
             found.append(Drawn(name if len(large) == 1 else f"{name} {nth}", region))
-    if not found:
+    if not found and not (lines_alone and lines):
         raise BadInput(_nothing(texts, len(lines), specks))
     lines = [(name, line) for name, line in lines if len(line) > 1 and np.ptp(line, axis=0).max() >= SHORTEST]
     if lines:
@@ -200,10 +199,17 @@ def lines_told(count: int) -> str:
     return f"{count} open line{'s' * (count > 1)} came in as {what}: only closed outlines become cloth."
 
 
+def _bounds(found: Sequence[Drawn], lines: Sequence[tuple[str, Array]]) -> tuple[float, float, float, float]:
+    """Bounds in mm of all regions, or of the lines where there are none."""
+    shapes = [part.region for part in found] or [shapely.linestrings(line) for _, line in lines]
+    left, top, right, bottom = shapely.total_bounds(np.array(shapes, dtype=object)).tolist()
+    return left, top, right, bottom
+
+
 def centred(found: list[Drawn], notes: list[str], lines: list[tuple[str, Array]]) -> Artwork:
     """Regions and open lines moved so that the middle of their box is the origin; too large ones are refused."""
-    box = np.array([part.region.bounds for part in found])
-    low, high = box[:, :2].min(axis=0), box[:, 2:].max(axis=0)
+    box = np.array(_bounds(found, lines))
+    low, high = box[:2], box[2:]
     if float((high - low).max()) > WIDEST:
         raise BadInput(
             f"The artwork is {(high - low).max():,.0f} mm across, beyond any sewing field: check its units."

@@ -46,6 +46,8 @@ class HandStep:
 
 Step = Pass | HandStep
 
+FAMILIES = ("Cloth", "Lines", "Edges", "Areas")
+
 
 @dataclass(frozen=True)
 class Work:
@@ -84,9 +86,9 @@ class Construction:
     footprint: the area that the passes of a role are sewn on, None where no rule asks;
     shaping: keys of the settings that events depend on;
     steps: passes and hand steps of a piece with its values; lays: whether it lays a cloth of its
-    own; proofs: names of the proofs that it must hold; lines: whether it can be sewn along an open
-    line; areas: whether over a closed shape; cover: the area that its stitching hides, None where it
-    hides nothing.
+    own; proofs: names of the proofs that it must hold; family: one of FAMILIES; lines: whether it can
+    be sewn along an open line; areas: whether over a closed shape; cover: the area that its stitching
+    hides, None where it hides nothing.
     """
 
     name: str
@@ -99,6 +101,7 @@ class Construction:
     steps: Callable[[Work, Values], list[Step]]
     lays: bool = True
     proofs: frozenset[str] = frozenset({"edge_cover"})
+    family: str = "Cloth"
     lines: bool = False
     areas: bool = True
     cover: Callable[[Work, Values], Area | None] = lambda work, values: None

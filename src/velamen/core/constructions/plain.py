@@ -50,5 +50,5 @@ def plain(
 
     return Construction(
         name, title, settings, derive, events, footprint, frozenset(), steps, lays=False, proofs=frozenset(),
-        lines=lines, cover=cover,
+        family={"outline": "Lines", "border": "Edges"}.get(role, "Areas"), lines=lines, cover=cover,
     )  # fmt: skip

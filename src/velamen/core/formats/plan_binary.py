@@ -12,6 +12,7 @@ import msgspec
 import numpy as np
 
 from velamen.core.building import Build, BuiltPiece
+from velamen.core.constructions import construction
 from velamen.core.constructions.base import HandStep
 from velamen.core.geometry.region import rings_of
 from velamen.core.matched import ground
@@ -59,7 +60,7 @@ def _header(build: Build) -> dict[str, Any]:
              "label": stop.step.label, "text": stop.step.text}
             for stop in plan.stops
         ],
-        "pieces": [_piece(built, build) for built in build.cut],
+        "pieces": [_piece(built, build) for built in build.pieces],
     }  # fmt: skip
 
 
@@ -86,6 +87,7 @@ def _piece(built: BuiltPiece, build: Build) -> dict[str, Any]:
         "colour": cloth.colour,
         "print": cloth.print,
         "print_colour": cloth.print_colour,
+        "lays": construction(built.piece.construct).lays,
         "rings": rings_of(built.work.region, 2),
         "laid": rows.get("lay", 0),
         "trimmed": rows.get("trim", rows.get("lay", 0)),

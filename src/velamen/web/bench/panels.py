@@ -7,10 +7,13 @@ from typing import Any
 
 from django.http import HttpRequest
 
+from velamen.core.building import Build, BuiltPiece
 from velamen.core.constructions import construction, constructions
+from velamen.core.constructions.base import FAMILIES, Construction
 from velamen.core.matching.value import Value, Values
 from velamen.core.proofs.edge_cover import EdgeCover
 from velamen.web.bench.plans import build_of
+from velamen.web.bench.routes import neighbours
 from velamen.web.bench.stack import stack_of
 from velamen.web.jobs.history import following
 from velamen.web.jobs.models import Job
@@ -56,8 +59,30 @@ def piece_context(request: HttpRequest, job: Job, piece_id: str | None) -> dict[
         "bases": {**known.bases, **shop.bases},
         "proof": proof_line(chosen.edge_cover) if chosen and chosen.edge_cover else None,
         "kind": construction(chosen.piece.construct) if chosen else None,
-        "kinds": constructions().values(),
+        "families": families(chosen.work.line is not None) if chosen else [],
+        "route": route_of(build, chosen) if chosen else None,
+        "neighbours": len(neighbours(build.job, chosen.piece.id)) if chosen else 0,
     }
+
+
+def families(line: bool) -> list[tuple[str, list[Construction]]]:
+    """Constructions that a shape, or an open line, can be sewn as, by family."""
+    known = [one for one in constructions().values() if (one.lines if line else one.areas)]
+    order = sorted(known, key=lambda one: (FAMILIES.index(one.family), one.title))
+    return [(name, list(group)) for name, group in groupby(order, key=lambda one: one.family)]
+
+
+def route_of(build: Build, chosen: BuiltPiece) -> dict[str, Any] | None:
+    """The route that a piece is sewn on, for its panel."""
+    asked = next((one for one in build.job.routes if chosen.piece.id in one.pieces), None)
+    built = next((one for one in build.routes if chosen.piece.id in one.pieces), None)
+    if asked is None or built is None:
+        return None
+    ends = {
+        name: "" if at is None else f"{at[0]:g}, {at[1]:g}"
+        for name, at in (("start", asked.start), ("end", asked.end))
+    }
+    return {"count": len(built.pieces), "before": built.before, "after": built.after, **ends}
 
 
 def value_groups(values: Values) -> list[tuple[str, list[Value]]]:

@@ -10,6 +10,7 @@ from django.http import QueryDict
 from velamen.core import arranging, noding, reshaping, shaping
 from velamen.core.artwork import pen
 from velamen.core.artwork.basic import BASICS
+from velamen.core.bring_in import sewn_line
 from velamen.core.dies import draw_die
 from velamen.core.errors import BadInput
 from velamen.core.geometry import combine
@@ -146,6 +147,7 @@ EDITS: Mapping[str, tuple[str, Edit]] = {
     "pen": ("Drawn by hand", _pen),
     "clear-lines": ("Lines taken away", lambda job, ids, asked: shaping.lines_cleared(job, ids)),
     "join-lines": ("Lines joined", lambda job, ids, asked: shaping.joined_lines(job, ids)),
+    "sew-line": ("Line sewn", lambda job, ids, asked: sewn_line(job, ids)),
     "widen": ("Line to a shape", lambda job, ids, asked: shaping.widened(job, ids, asked.number("line_width"))),
     "duplicate": ("Duplicated", lambda job, ids, asked: arranging.duplicated(job, ids)),
     "combine": ("Shapes combined", lambda job, ids, asked: shaping.combined(job, ids, asked.text("how"))),

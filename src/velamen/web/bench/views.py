@@ -26,6 +26,7 @@ from velamen.web.bench.forms import ArtworkForm
 from velamen.web.bench.panels import piece_context, stage
 from velamen.web.bench.plans import build_of, tag_of
 from velamen.web.bench.proofs import proof_context
+from velamen.web.bench.routes import with_route
 from velamen.web.bench.shapes import before_after, edited, pasted
 from velamen.web.bench.sources import keep, picture_of, read_upload
 from velamen.web.jobs import history
@@ -206,6 +207,18 @@ def set_makeup(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
         lambda doc: edits.set_makeup(doc, piece, name, cloth, thread, shop_library(request.shop), construct),
         f"{name}: made up",
     )
+    return _panels(request, job, piece, changed=True)
+
+
+@require_POST
+def set_route(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
+    """Makes, changes or takes apart the route that a piece is sewn on."""
+    job = shop_job(request, job_id)
+    do, start, end = (request.POST.get(key, "") for key in ("do", "start", "end"))
+    try:
+        job = edits.save_edit(request, job, lambda doc: with_route(doc, piece, do, start, end), "Route changed")
+    except BadInput as error:
+        return _panels(request, job, piece, status=422, wrong={"key": "route", "why": str(error)})
     return _panels(request, job, piece, changed=True)
 
 

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 from django import template
+from django.templatetags.static import static
 from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 from shapely import Polygon
@@ -32,6 +33,14 @@ def _icon(name: str) -> str:
 def icon(name: str) -> SafeString:
     """An icon, hidden from screen readers: its control has a name of its own."""
     return mark_safe(_icon(name))
+
+
+@register.simple_tag
+def stitch_picture(name: str) -> SafeString:
+    """The small picture of a construction; its control has a name of its own."""
+    return format_html(
+        '<img src="{}" width="72" height="48" alt="" loading="lazy">', static(f"velamen/stitches/{name}.svg")
+    )
 
 
 @register.filter

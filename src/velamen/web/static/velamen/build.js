@@ -136,7 +136,7 @@ const keys = {
   c: placeCut,
   ",": () => cut.turn(-15),
   ".": () => cut.turn(15),
-  l: () => setLook(cloth.look === "cloth" ? "thread" : "cloth"),
+  l: () => setLook({ cloth: "thread", thread: "needle", needle: "cloth" }[cloth.look]),
   "+": () => cloth.zoom(1.4),
   "-": () => cloth.zoom(1 / 1.4),
 };

@@ -6,7 +6,6 @@ const MARGIN = 26; // px round the hoop when fitted
 const LAY_MARGIN = 10; // mm of cloth over the placement line before it is trimmed
 const PRINT_REPEAT = 6; // mm of a printed cloth
 const PRINT_TILE = 64; // px it is drawn in
-const NEEDLES_FROM = 14; // px a mm at which bare penetrations show in thread look
 
 export class Cloth {
   constructor(canvas, { onPick, cut }) {
@@ -123,7 +122,7 @@ export class Cloth {
     context.clearRect(0, 0, this.canvas.width, this.canvas.height);
     this.place(context);
     this.paintHoop(context);
-    if (this.look === "thread") this.paintOutlines(context);
+    if (this.look !== "cloth") this.paintOutlines(context);
     context.setTransform(1, 0, 0, 1, 0, 0);
     context.drawImage(this.layer, 0, 0);
     this.place(context);
@@ -137,7 +136,7 @@ export class Cloth {
   // to it, until a trim cuts the cloth that lies under what is sewn already.
   paintLayer() {
     const context = this.layer.getContext("2d");
-    const cloths = this.look === "cloth" ? this.plan.pieces.map((piece, index) => ({ ...piece, path: this.outlines[index] })) : [];
+    const cloths = this.look === "cloth" ? this.plan.pieces.map((piece, index) => ({ ...piece, path: this.outlines[index] })).filter((piece) => piece.lays) : [];
     const cut = cloths.some((piece) => this.painted > piece.laid && this.painted <= piece.trimmed && this.row > piece.trimmed);
     if (this.row < this.painted || cut) this.painted = 0;
     if (this.painted === 0) {
@@ -156,7 +155,7 @@ export class Cloth {
       from = piece.laid + 1;
     }
     sew(this.row);
-    if (this.look === "thread" && this.scale >= NEEDLES_FROM) paintNeedle(context, this.plan, this.row, this.scale);
+    if (this.look === "needle") paintNeedle(context, this.plan, this.row, this.scale, seen);
     this.painted = this.row;
   }
 

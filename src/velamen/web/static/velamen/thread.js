@@ -4,6 +4,7 @@ import { JUMP, STITCH } from "./plan.js";
 
 const DIRECTIONS = 24;
 const THREAD = 0.38; // mm, a 40-weight thread
+const NEEDLE = 0.12; // mm, the hole that a needle leaves
 const LIGHT = Math.PI * 0.3; // direction from which the light falls
 const CHUNK = 240; // stitches stacked over the ones before
 const CLOSE = 9; // px a mm from which each stitch lies over the one before
@@ -34,7 +35,7 @@ export function paintRows(context, plan, from, to, look, scale, seen) {
   for (const block of plan.blocks) {
     const first = Math.max(block.first, from);
     const last = Math.min(block.first + block.count, to);
-    if (look === "cloth" && scale >= CLOSE) {
+    if (look !== "needle" && scale >= CLOSE) {
       paintClose(context, plan, first, last, shadesOf(block.colour), seen);
       continue;
     }
@@ -81,7 +82,7 @@ function paintChunk(context, plan, first, last, tone, look, scale) {
     all.moveTo(x0, y0);
     all.lineTo(x1, y1);
   }
-  if (look === "cloth") {
+  if (look !== "needle") {
     context.lineWidth = Math.max(THREAD * 1.15, 0.9 / scale);
     context.strokeStyle = tone.dark;
     context.stroke(all);
@@ -92,17 +93,22 @@ function paintChunk(context, plan, first, last, tone, look, scale) {
     });
     return;
   }
-  context.lineWidth = Math.max(0.16, 0.8 / scale);
+  context.lineWidth = 0.7 / scale;
+  context.globalAlpha = 0.45;
   context.strokeStyle = tone.plain;
   context.stroke(all);
+  context.globalAlpha = 1;
 }
 
-// Bare penetrations and jumps, for thread look close up.
-export function paintNeedle(context, plan, to, scale) {
+// Every single penetration, as large as a needle leaves it or at least a point.
+export function paintNeedle(context, plan, to, scale, seen) {
   const { xy, command } = plan;
-  const size = 2.2 / scale;
+  const size = Math.max(NEEDLE, 1.6 / scale), half = size / 2;
   context.fillStyle = "#23303a";
   for (let row = 0; row < to; row++) {
-    if (command[row] === STITCH) context.fillRect(xy[2 * row] - size / 2, xy[2 * row + 1] - size / 2, size, size);
+    if (command[row] !== STITCH) continue;
+    const x = xy[2 * row], y = xy[2 * row + 1];
+    if (x < seen.left || x > seen.right || y < seen.top || y > seen.bottom) continue;
+    context.fillRect(x - half, y - half, size, size);
   }
 }
