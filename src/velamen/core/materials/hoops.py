@@ -7,6 +7,7 @@ from functools import lru_cache
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from scipy.spatial import ConvexHull, QhullError
 from shapely import Polygon
 
 from velamen.core.materials.library import Library
@@ -51,6 +52,16 @@ def overshoot(hoop: Hoop, points: Array) -> Array:
     return over
 
 
+def hull_points(points: Array) -> Array:
+    """The corners of the convex hull of points (n, 2); all of them where they are few or on one line."""
+    if len(points) < 50:
+        return points
+    try:
+        return np.asarray(points[ConvexHull(points).vertices])
+    except QhullError:
+        return points
+
+
 def _inside_box(hoop: Hoop) -> tuple[float, float]:
     """Half the width, and how far down, of a box that lies in a rectangular or cap field."""
     rise = hoop.curve if hoop.shape == "cap" else 0.0
@@ -71,7 +82,7 @@ def hoop_for(library: Library, width: float, height: float) -> Hoop | None:
 
 def hoop_around(library: Library, points: Array) -> Hoop | None:
     """The smallest hoop whose sewing field holds these points (n, 2) where they lie."""
-    hull = shapely.convex_hull(shapely.multipoints(points))
+    hull = shapely.convex_hull(shapely.multipoints(hull_points(points)))
     for hoop in by_size(library):
         if field(hoop).buffer(1e-3).covers(hull):
             return hoop

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -14,6 +14,8 @@ from shapely import Polygon
 from velamen.core.errors import BadInput
 from velamen.core.geometry.ways import EdgeWays, ways
 from velamen.core.stitching.frame import Frame, Straight, guided, straight
+from velamen.core.stitching.row_thread import RowThread, row_thread
+from velamen.core.stitching.row_travel import INSET, roads_of
 from velamen.core.stitching.rows import (
     Join,
     Rows,
@@ -26,7 +28,7 @@ from velamen.core.stitching.rows import (
     sections_of,
 )
 from velamen.core.stitching.run import run_along
-from velamen.core.stitching.section_order import End, Leg, routes
+from velamen.core.stitching.section_order import Leg, routes
 from velamen.core.stitching.stagger import shares_of
 from velamen.core.stitching.strand import CODE, DROP, Strand, join, tied
 
@@ -35,8 +37,6 @@ Index = NDArray[np.int64]
 
 TRAVEL = 2.5  # mm, stitch length of travel
 NARROW = 0.06  # mm a travel stitch may leave its path
-EDGE = 0.3  # mm that travel keeps from the region's edge where it can
-CLEAR = 0.8  # mm kept between a row's end and the next penetration
 SCRAP = 3.0  # mm of thread, ties included: less is no fill
 SHALLOW = 0.45  # of a spacing by which a row bends along an edge that it meets at a small angle
 ASIDE = 0.18  # mm that a bent end may leave the region
@@ -80,8 +80,8 @@ def sewn_rows(
     bent = _bent(rows, rings, region, pull >= 0 and numbers is None)
     widen = pull / rows.frame.stretch(bent[0]), pull / rows.frame.stretch(bent[1])
     phase = shares[(np.arange(len(rows.levels)) if numbers is None else numbers) % len(shares)] * length
-    thread = _Thread(rows, length, phase, *widen, *bent)
-    round_ = EdgeWays(region, EDGE, 2.0 * rows.spacing) if edge else None
+    thread = row_thread(rows, length, phase, widen, bent)
+    round_ = EdgeWays(region, INSET, 2.0 * rows.spacing) if edge else None
     sewn = [_sewn(thread, sections, between, legs, role, round_) for legs in routes(rows, sections, between, begin)]
     sewn = [one for one in sewn if float(np.linalg.norm(np.diff(one.xy, axis=0), axis=1).sum()) > SCRAP]
     if not isinstance(rows.frame, Straight):
@@ -138,90 +138,45 @@ def _bent(rows: Rows, rings: list[Array], region: Polygon, wanted: bool) -> tupl
     return left, right
 
 
-@dataclass(frozen=True)
-class _Thread:
-    """How rows are stitched: length, where each row's penetrations lie, pull at its ends, and where those bend to."""
-
-    rows: Rows
-    length: float
-    phase: Array
-    pull_left: Array
-    pull_right: Array
-    left: Array
-    right: Array
-
-    def stitched(self, order: Index, forward: bool) -> Array:
-        """Penetrations (n, 2) along and across of stretches sewn to and fro, the first `forward` or back."""
-        rows, length = self.rows, self.length
-        left, right = rows.left[order] - self.pull_left[order], rows.right[order] + self.pull_right[order]
-        phase = self.phase[rows.row[order]]
-        begin = np.ceil((left + CLEAR - phase) / length).astype(np.int64)
-        inner = np.maximum(np.floor((right - CLEAR - phase) / length).astype(np.int64) - begin + 1, 0)
-        back = (np.arange(len(order)) % 2 == 0) != forward
-        bent = self.left[order].copy(), self.right[order].copy()
-        bent[0][:, 0] -= self.pull_left[order]
-        bent[1][:, 0] += self.pull_right[order]
-        early, early_there = self._steps(order, left, bent[0], ~back)
-        late, late_there = self._steps(order, right, bent[1], back)
-        count = inner + 2 + early + late
-        owner = np.repeat(np.arange(len(order)), count)
-        place = np.arange(len(owner)) - np.repeat(np.cumsum(count) - count, count)
-        place = np.where(back[owner], count[owner] - 1 - place, place) - early[owner]
-        along = phase[owner] + (begin[owner] + place - 1) * length
-        along = np.where(place <= 0, left[owner], np.where(place > inner[owner], right[owner], along))
-        points = np.stack([along, rows.across[order][owner]], axis=1)
-        for goal, far, there in ((bent[0], -place, early_there), (bent[1], place - inner[owner] - 1, late_there)):
-            on = np.flatnonzero(far > 0)
-            steps = there[owner[on]]
-            share = (1.0 - np.abs(far[on] - steps) / steps)[:, None]
-            points[on] += share * (goal[owner[on]] - points[on])
-        return points
-
-    def _steps(self, order: Index, end: Array, bent: Array, first: NDArray[np.bool_]) -> tuple[Index, Index]:
-        """Stitches along an edge at one end of each stretch, and how many of them lead away from it.
-
-        first: where the stretch before in the order is sewn on from at this end, else the one after.
-        None lead towards that one, since the thread goes there anyway; away from it they come back.
-        """
-        across = self.rows.across[order]
-        there = np.ceil(np.abs(bent[:, 0] - end) / self.length - 1e-9).astype(np.int64)
-        step = np.where(first, np.concatenate(([0.0], -np.diff(across))), np.append(np.diff(across), 0.0))
-        there[(bent[:, 1] - across) * step > 0] = 0
-        return np.where(step != 0, 2, 1) * there, there
-
-
 def _sewn(
-    thread: _Thread, sections: Sections, between: list[Join], legs: list[Leg], role: str, edge: EdgeWays | None
+    thread: RowThread, sections: Sections, between: list[Join], legs: list[Leg], role: str, edge: EdgeWays | None
 ) -> Strand:
     """Rows of all legs with the travel between them, tied at both ends."""
-    rows = thread.rows
+    frame = thread.rows.frame
     by = np.argsort(sections.section, kind="stable")
     bounds = np.searchsorted(sections.section[by], np.arange(len(sections.top) + 1))
     members = [by[low:high] for low, high in pairwise(bounds.tolist())]
-    roads = _Roads(rows, members, {(int(a), int(b)) for a, b in sections.section[sections.gates]}, {
-        (int(sections.section[one]), int(sections.section[other])): (one, other, path)
-        for join_ in between
-        for one, other, path in ((join_.one, join_.other, join_.path), (join_.other, join_.one, join_.path[::-1]))
-    })  # fmt: skip
-    parts: list[tuple[Array, str]] = []
+    roads = roads_of(thread.rows, sections, members, between)
+    orders, forwards, paths = [], [], []
     at: Array | None = None
     for leg in legs:
         order = members[leg.section] if leg.end == 0 else members[leg.section][::-1]
         path = np.zeros((0, 2)) if at is None else roads.travel(leg.way, at)
-        near = path[-1, 0] if len(path) else (rows.left[order[0]] if at is None else at[0])
-        forward = bool(abs(near - rows.left[order[0]]) <= abs(near - rows.right[order[0]]))
-        flat = _divided(thread.stitched(order, forward), rows.frame, thread.length)
-        sewn = rows.frame.places(flat)
-        if at is not None:
-            way = np.concatenate([parts[-1][0][-1:], rows.frame.places(path), sewn[:1]])
-            if edge is not None:
-                way = edge.instead(way)
-            parts.append((run_along(way, TRAVEL, NARROW, DROP)[1:-1], "travel"))
-        parts.append((sewn, role))
-        at = flat[-1]
-    places = np.concatenate([points for points, _ in parts])
-    roles = np.concatenate([np.full(len(points), CODE[name], dtype=np.uint8) for points, name in parts])
-    return tied(join([Strand(places, roles)]))
+        forward = thread.forward(int(order[0]), path, at)
+        orders.append(order)
+        forwards.append(forward)
+        paths.append(path)
+        at = thread.end(int(order[-1]), forward == (len(order) % 2 == 1))
+    flat = thread.stitched(orders, forwards)
+    if not isinstance(frame, Straight):
+        flat = [_divided(one, frame, thread.length) for one in flat]
+    sizes = [len(one) for one in flat]
+    sewn = np.split(frame.places(np.concatenate(flat)), np.cumsum(sizes)[:-1])
+    parts, roles = [sewn[0]], [np.full(sizes[0], CODE[role], dtype=np.uint8)]
+    for path, points in zip(paths[1:], sewn[1:], strict=True):
+        run = _travel(np.concatenate([parts[-1][-1:], frame.places(path), points[:1]]), edge)
+        parts += [run, points]
+        roles += [np.full(len(run), CODE["travel"], dtype=np.uint8), np.full(len(points), CODE[role], dtype=np.uint8)]
+    return tied(join([Strand(np.concatenate(parts), np.concatenate(roles))]))
+
+
+def _travel(way: Array, edge: EdgeWays | None) -> Array:
+    """Needle points of travel along a way, its ends left out."""
+    if edge is not None:
+        way = edge.instead(way)
+    if float(np.hypot(*np.diff(way, axis=0).T).sum()) < TRAVEL:
+        return way[1:-1]
+    return run_along(way, TRAVEL, NARROW, DROP)[1:-1]
 
 
 def _divided(points: Array, frame: Frame, length: float) -> Array:
@@ -234,62 +189,6 @@ def _divided(points: Array, frame: Frame, length: float) -> Array:
     share = (np.arange(len(owner)) - np.repeat(np.cumsum(parts) - parts, parts)) / parts[owner]
     inner = points[owner] + share[:, None] * (points[owner + 1] - points[owner])
     return np.concatenate([inner, points[-1:]])
-
-
-@dataclass(frozen=True)
-class _Roads:
-    """Ways inside a region: rows, the stretches of each section in order, which sections touch, and joins."""
-
-    rows: Rows
-    members: list[Index]
-    gates: set[tuple[int, int]]
-    joins: dict[tuple[int, int], tuple[int, int, Array]]
-
-    def travel(self, way: tuple[End, ...], at: Array) -> Array:
-        """A path (n, 2) along and across by the ends of sections that are passed."""
-        path = [(float(at[0]), float(at[1]))]
-        for (section, end), (onward, to) in pairwise(way):
-            if section == onward:  # through it, from one end to the other
-                self._through(path, self.members[section] if end == 0 else self.members[section][::-1])
-            elif (section, onward) in self.gates or (onward, section) in self.gates:
-                self._step(path, int(self.members[section][-end]), int(self.members[onward][-to]))
-            else:
-                one, other, between = self.joins[section, onward]
-                self._through(path, _between(self.members[section], int(self.members[section][-end]), one))
-                path.extend((float(x), float(y)) for x, y in between)
-                self._through(path, _between(self.members[onward], other, int(self.members[onward][-to])))
-        return np.array(path[1:]).reshape(-1, 2)
-
-    def _through(self, path: list[tuple[float, float]], stretches: Index) -> None:
-        rows = self.rows
-        if len(stretches) == 0:
-            return
-        inset = np.minimum(EDGE, 0.3 * (rows.right[stretches] - rows.left[stretches]))
-        low, high = rows.left[stretches] + inset, rows.right[stretches] - inset
-        x = _straight_on(path[-1][0], low, high)
-        path.extend(zip(x.tolist(), rows.across[stretches].tolist(), strict=True))
-
-    def _step(self, path: list[tuple[float, float]], one: int, other: int) -> None:
-        """From a stretch to its neighbour where both overlap, so that the step stays inside."""
-        rows = self.rows
-        low, high = max(rows.left[one], rows.left[other]), min(rows.right[one], rows.right[other])
-        inset = min(EDGE, 0.3 * (high - low))
-        x = min(max(path[-1][0], low + inset), high - inset)
-        path += [(x, float(rows.levels[rows.row[nth]])) for nth in (one, other)]
-
-
-def _straight_on(at: float, low: Array, high: Array) -> Array:
-    """Ways along that change only where they must, to stay between low and high."""
-    found = np.empty(len(low))
-    for nth, (least, most) in enumerate(zip(low.tolist(), high.tolist(), strict=True)):
-        at = found[nth] = min(max(at, least), most)
-    return found
-
-
-def _between(members: Index, one: int, other: int) -> Index:
-    """Stretches of a section from one to another, both included."""
-    a, b = (int(np.searchsorted(members, nth)) for nth in (one, other))
-    return members[a : b + 1] if a <= b else members[b : a + 1][::-1]
 
 
 def check_rows(angle: float, spacing: float, length: float, pull: float, last: float | None = None) -> None:

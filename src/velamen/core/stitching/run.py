@@ -74,24 +74,24 @@ def over(points: NDArray[T], times: int) -> NDArray[T]:
 
 def start_ring_at(ring: Array, point: Array) -> Array:
     """The same closed ring beginning at the place nearest to `point`."""
-    closed = shapely.LineString(np.concatenate([ring, ring[:1]]))
-    at = float(shapely.line_locate_point(closed, shapely.Point(point)))
-    gap = np.linalg.norm(np.roll(ring, -1, axis=0) - ring, axis=1)
-    way = np.concatenate(([0.0], np.cumsum(gap)[:-1]))
-    first = shapely.get_coordinates(shapely.line_interpolate_point(closed, at))
-    after = way > at
-    return clean_ring(np.concatenate([first, ring[after], ring[~after]]))
+    closed = np.concatenate([ring, ring[:1]])
+    side = np.diff(closed, axis=0)
+    size = np.maximum(np.einsum("ij,ij->i", side, side), 1e-18)
+    share = np.clip(np.einsum("ij,ij->i", point - ring, side) / size, 0.0, 1.0)
+    foot = ring + share[:, None] * side
+    nth = int(np.argmin(np.einsum("ij,ij->i", foot - point, foot - point)))
+    return clean_ring(np.concatenate([foot[nth : nth + 1], np.roll(ring, -nth - 1, axis=0)]))
 
 
 def calm_start(ring: Array, window: float = 6.0) -> Array:
     """The same ring beginning on its calmest stretch, away from corners."""
     closed = np.concatenate([ring, ring[:1]])
-    line = shapely.LineString(closed)
-    total = float(line.length)
+    way = np.concatenate(([0.0], np.cumsum(np.linalg.norm(np.diff(closed, axis=0), axis=1))))
+    total = float(way[-1])
     spots = np.linspace(0.0, total, 64, endpoint=False)
     reach = min(window, total / 8) / 2
     here, back, ahead = (
-        shapely.get_coordinates(shapely.line_interpolate_point(line, np.mod(spots + shift, total)))
+        np.stack([np.interp(np.mod(spots + shift, total), way, closed[:, axis]) for axis in (0, 1)], axis=1)
         for shift in (0.0, -reach, reach)
     )
     bow = np.linalg.norm(here - 0.5 * (back + ahead), axis=1) / max(reach, 1e-9)
