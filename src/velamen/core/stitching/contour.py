@@ -79,11 +79,15 @@ def _trees(
 ) -> list[tuple[int, dict[int, list[int]]]]:
     """Rings as trees by which of them lie side by side: the first ring of each, and the children of every ring."""
     depth = np.array([ring.depth for ring in rings])
-    one, other = shapely.STRtree(lines).query(lines, predicate="dwithin", distance=NEXT * spacing)
+    one, other = shapely.STRtree(lines).query(shapely.buffer(shapely.envelope(lines), NEXT * spacing))
+    pairs = (one < other) & (np.abs(depth[one] - depth[other]) <= 1)
+    one, other = one[pairs], other[pairs]
+    shapely.prepare(lines)
+    touch = shapely.dwithin(lines[one], lines[other], NEXT * spacing)
     near: dict[int, list[int]] = {}
-    for a, b in zip(one.tolist(), other.tolist(), strict=True):
-        if a != b and abs(depth[a] - depth[b]) <= 1:
-            near.setdefault(a, []).append(b)
+    for a, b in zip(one[touch].tolist(), other[touch].tolist(), strict=True):
+        near.setdefault(a, []).append(b)
+        near.setdefault(b, []).append(a)
     roots = np.argsort(depth, kind="stable")
     if start is not None:
         roots = np.lexsort((shapely.distance(lines, shapely.Point(start)), depth))

@@ -141,11 +141,13 @@ def _clip(one: Array, other: Array, region: Polygon) -> None:
     room = shapely.buffer(region, ROOM, quad_segs=2)
     shapely.prepare(room)
     chords = shapely.linestrings(np.stack([one, other], axis=1))
-    for nth in np.flatnonzero(~shapely.covers(room, chords)).tolist():
-        parts = shapely.get_parts(shapely.intersection(chords[nth], room))
-        parts = parts[shapely.get_dimensions(parts) == 1]
-        if len(parts):
-            one[nth], other[nth] = shapely.get_coordinates(parts[int(np.argmax(shapely.length(parts)))])[[0, -1]]
+    bad = np.flatnonzero(~shapely.covers(room, chords))
+    parts, owner = shapely.get_parts(shapely.intersection(chords[bad], room), return_index=True)
+    order = np.lexsort((shapely.length(parts), owner))
+    last = order[np.append(np.diff(owner[order]) > 0, True)] if len(order) else order
+    last = last[shapely.get_dimensions(parts[last]) == 1]
+    ends = shapely.get_coordinates(parts[last]).reshape(-1, 2, 2)
+    one[bad[owner[last]]], other[bad[owner[last]]] = ends[:, 0], ends[:, 1]
 
 
 def _smooth_open(way: Array, window: float) -> Array:

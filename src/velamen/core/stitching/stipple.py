@@ -156,7 +156,9 @@ def _with_arm(region: Polygon, tree: Geometry, far: Array, spacing: float) -> Ge
     if way is None or np.linalg.norm(far - near) < spacing:
         return tree
     arm = shapely.intersection(shapely.buffer(shapely.LineString(way), spacing / 2.0, quad_segs=4), region)
-    arm = shapely.difference(arm, shapely.buffer(tree, APART * spacing))
+    left, top, right, bottom = arm.bounds
+    beside = shapely.clip_by_rect(tree, left - spacing, top - spacing, right + spacing, bottom + spacing)
+    arm = shapely.difference(arm, shapely.buffer(beside, APART * spacing))
     parts = [part for part in shapely.get_parts(arm) if part.geom_type == "Polygon" and part.area > THIN**2]
     if not parts:
         return tree
