@@ -46,6 +46,9 @@ def report(build: Build) -> dict[str, Any]:
             }
             for finding in build.findings
         ],
+        "routes": [
+            {"pieces": list(one.pieces), "trims_before": one.before, "trims_after": one.after} for one in build.routes
+        ],
         "proofs": {"edge_cover": [
             _edge_cover(built, built.edge_cover) for built in build.pieces if built.edge_cover is not None
         ]},

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from itertools import pairwise
 
 import numpy as np
 import shapely
@@ -31,6 +30,7 @@ TOUCH = 0.3  # mm between pieces that still touch
 ROUNDS = 60
 RUN = 2.5  # mm, stitch length of travel
 CLOSE = 0.06  # mm a travel stitch may leave its way
+NEAR_GATE = 1.0  # mm from the next piece at which sewing may end without looking farther
 ON_LINE = 3.0  # mm from a line within which travel runs along it
 
 
@@ -56,13 +56,11 @@ def route(
     unrouted = [list(sew(nth, None, None)) for nth in range(len(regions))]
     before = _trims([step for steps in unrouted for step in steps])
     order = short_order(np.array(regions, dtype=object), start, end)
-    gates = [shapely.get_coordinates(shapely.shortest_line(regions[one], regions[other]))
-             for one, other in pairwise(order)]  # fmt: skip
     found: list[tuple[Step, ...]] = []
     last: Array | None = None
     for nth, piece in enumerate(order):
-        out = tuple(gates[nth][0].tolist()) if nth < len(gates) else end
-        steps = list(sew(piece, out if out is not None else start, out))
+        onward = regions[order[nth + 1]] if nth + 1 < len(order) else None
+        steps = _sewn_towards(piece, regions[piece], onward, sew, start, end)
         touches = nth > 0 and shapely.distance(regions[order[nth - 1]], regions[piece]) <= TOUCH
         if last is not None and touches and found:
             later = [covers[one] for one in order[nth:] if covers[one] is not None]
@@ -77,6 +75,40 @@ def route(
         kept = tuple(tuple(steps) for steps in unrouted)
         return Routed(tuple(range(len(regions))), kept, before, before)
     return Routed(tuple(order), tuple(found), before, after)
+
+
+def _sewn_towards(
+    piece: int, region: Polygon, onward: Polygon | None, sew: Sew, start: Place | None, end: Place | None
+) -> list[Step]:
+    """Steps of a piece that end as near as may be to the next one, or to the end asked for."""
+    if onward is None:
+        return list(sew(piece, end if end is not None else start, end))
+    best: list[Step] = []
+    least = np.inf
+    for gate in _gates(region, onward):
+        steps = list(sew(piece, gate, gate))
+        last = _last_place(steps)
+        off = np.inf if last is None else float(shapely.distance(onward, shapely.Point(last)))
+        if not best or off < least:
+            best, least = steps, off
+        if least <= NEAR_GATE:
+            break
+    return best
+
+
+def _gates(region: Polygon, onward: Polygon) -> list[Place]:
+    """Places at which a piece may be left for the next: where they come nearest, or both ends of where they touch."""
+    contact = shapely.intersection(shapely.buffer(region, TOUCH), onward.boundary)
+    if contact.is_empty or contact.length < 1.0:
+        x, y = shapely.get_coordinates(shapely.shortest_line(region, onward))[0]
+        return [(float(x), float(y))]
+    box = shapely.get_coordinates(shapely.minimum_rotated_rectangle(contact))
+    ends = (box[0] + box[1]) / 2, (box[2] + box[3]) / 2
+    if np.linalg.norm(box[1] - box[0]) > np.linalg.norm(box[2] - box[1]):
+        ends = (box[1] + box[2]) / 2, (box[3] + box[0]) / 2
+    points = shapely.points(np.stack([*ends, (ends[0] + ends[1]) / 2]))
+    places = shapely.get_coordinates(shapely.shortest_line(contact, points))[::2]
+    return [(float(x), float(y)) for x, y in places]
 
 
 def short_order(regions: NDArray[np.object_], start: Place | None = None, end: Place | None = None) -> list[int]:
@@ -186,8 +218,13 @@ def _first_place(steps: Sequence[Step]) -> Array | None:
 
 
 def _last_place(steps: Sequence[Step]) -> Array | None:
+    """Where sewing ends, before it is tied off."""
     found = _passes(steps)
-    return None if not found else steps[found[-1]].strands[-1].xy[-1]  # type: ignore[union-attr]
+    if not found:
+        return None
+    part = steps[found[-1]].strands[-1]  # type: ignore[union-attr]
+    sewn = np.flatnonzero(part.role != CODE["tie"])
+    return np.asarray(part.xy[sewn[-1] if len(sewn) else -1])
 
 
 def _without_tie(steps: tuple[Step, ...], ending: bool) -> tuple[Step, ...]:

@@ -149,6 +149,7 @@ class _Route:
         recipe = UNDERLAY[sewing.underlay] if _width(rails) > NARROW else (0, 0)
         zigzag = recipe[1] > 0
         at = near
+        self._capped(self.lanes[nth], near, np.sign(near - far))
         for advance, other, entry in self._leaving(nth, near, far, left):
             if other not in left:
                 continue
@@ -162,6 +163,7 @@ class _Route:
         if recipe[0] > 1:
             self._edge(rails, far, near, outer=True)
             self._edge(rails, near, far, outer=False)
+        self._capped(self.lanes[nth], far, np.sign(far - near))
         self._satin(nth, far, near - over * np.sign(far - near))
 
     def _leaving(self, nth: int, near: float, far: float, left: set[int]) -> list[tuple[float, int, float]]:
@@ -202,6 +204,12 @@ class _Route:
         places = narrow.at(np.linspace(near, far, max(int(abs(far - near) / 0.25), 2)))[0 if outer else 1]
         self.parts.append(strand(run_along(places, UNDERLAY_RUN), "underlay"))
 
+    def _capped(self, lane: Lane, at: float, outward: float) -> None:
+        """A cap where an advance is a free end of a lane and caps are wanted."""
+        tips = [abs(at - end) < 1e-6 and free for end, free in zip((0.0, lane.rails.length), lane.tips, strict=True)]
+        if self.sewing.ends == "capped" and any(tips) and _width(lane.rails) > 1.0:
+            self.parts.append(strand(_cap(lane.rails, at, outward, self.sewing.spacing), "cap"))
+
     def _satin(self, nth: int, near: float, far: float) -> None:
         lane, sewing = self.lanes[nth], self.sewing
         rails = lane.rails
@@ -211,10 +219,6 @@ class _Route:
         toward = np.sign(far - near)
         push = min(sewing.push, 0.2 * abs(far - near))
         near, far = near + push * toward * begin, far - push * toward * end
-        if sewing.ends == "capped" and _width(rails) > 1.0:
-            for at, free, sign in ((near, begin, -toward), (far, end, toward)):
-                if free:
-                    self.parts.append(strand(_cap(rails, at, float(sign), sewing.spacing), "cap"))
         if sewing.ends == "pointed":
             rails = _pointed(rails, lane.tips)
         points = satin(rails, sewing.spacing, start=near, end=far)

@@ -46,7 +46,7 @@ def cross_stitch(region: Polygon, role: str, size: float, start: tuple[float, fl
         left.remove(nth)
         for parity, first in ((0, True), (1, True), (1, False), (0, False)):
             for walk in _walks(group == nth, parity, first, at, corner, size):
-                places = corner + size * walk
+                places = corner + size * (_round_corners(walk) if (parity, first) == (0, False) else walk)
                 sewn.append(Strand(places, np.full(len(places), CODE[role], dtype=np.uint8)))
                 at = places[-1]
     return linked([tied(part) for part in _joined(sewn, 1.6 * size)], region, FAR)
@@ -110,6 +110,14 @@ def _walks(
         walk += [*(way if not walk else way[1:]), *chain[1:].tolist()]
         left[nth] = False
     return [*walks, np.stack(np.divmod(np.array(walk), height), axis=1)]
+
+
+def _round_corners(walk: Index) -> Index:
+    """A last walk whose travel along arms that now lie underneath goes by the sides of the cells instead."""
+    step = np.diff(walk, axis=0)
+    under = np.flatnonzero(step[:, 0] * step[:, 1] > 0)
+    by = np.stack([walk[under, 0], walk[under + 1, 1]], axis=1)
+    return np.insert(walk, under + 1, by, axis=0)
 
 
 def _nearest(

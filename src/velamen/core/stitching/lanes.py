@@ -19,9 +19,11 @@ from velamen.core.stitching.rows import hatch
 Array = NDArray[np.float64]
 
 CALM = 1.2  # mm over which the turning of stitches is smoothed
+PASSES = 3  # of smoothing: walls are told sample by sample, one side after the other
 ROOM = 0.1  # mm a stitch may leave the shape for a calmer turn
 OVER = 1.0  # mm by which a stroke runs on into the one it ends at
 NARROWER = 0.85  # of its width, as it does so
+SHY = 0.05  # mm by which the last stitch stops short of an end that is level with it
 TIP = 0.15  # mm; a shorter end needs no stitches of its own
 SWEEP = 0.15  # mm between the rows by which a lump is swept
 REACH = 1.0  # mm by which a direction line may miss a rail
@@ -102,7 +104,9 @@ def rails_between(
         even = np.concatenate(([0.0], np.cumsum(steps).astype(np.float64)))
         raw = [np.interp(np.arange(even[-1] + 1), even, knots[:, axis]) for axis in (0, 1)]
     window = CALM / max(float(_advance(*raw)[-1]) / max(len(raw[0]) - 1, 1), 1e-9)
-    calm = [smooth_way(way, window) if closed else _smooth_open(way, window) for way in raw]
+    calm = raw
+    for _ in range(PASSES):
+        calm = [smooth_way(way, window) if closed else _smooth_open(way, window) for way in calm]
     chosen = _inside(left, right, ways, raw, calm, region)
     places = [np.stack([np.interp(way, known, wall[:, axis]) for axis in (0, 1)], axis=1)
               for way, known, wall in zip(chosen, ways, (left, right), strict=True)]  # fmt: skip
@@ -263,7 +267,7 @@ def _tip(axis: Medial, one: int, other: int, outward: Array) -> tuple[Array, Arr
         return none
     near = np.maximum.accumulate(off[: apex + 1])
     far = np.maximum.accumulate(off[apex:][::-1])
-    steps = np.linspace(min(near[0], far[0]), off[apex], max(int(off[apex] / ADVANCE / 2), 3))[1:]
+    steps = np.linspace(min(near[0], far[0]), off[apex] - SHY, max(int(off[apex] / ADVANCE / 2), 3))[1:]
     steps = steps[steps > 0]
     sides = [np.stack([np.interp(steps, known, wall[:, axis_]) for axis_ in (0, 1)], axis=1)
              for known, wall in ((near, walk[: apex + 1]), (far, walk[apex:][::-1]))]  # fmt: skip

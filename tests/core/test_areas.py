@@ -1,0 +1,175 @@
+"""Contour rings, stipple, cross-stitch, blends: inside, without a trim, even; and what they refuse."""
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from shapely import LineString, Point, box
+
+from core.shapes import SHAPES
+from core.ugly import KINDS, ugly
+from velamen.core.errors import BadInput
+from velamen.core.stitching.area_underlay import UNDERLAYS, area_underlay
+from velamen.core.stitching.blend import blend, shared_out
+from velamen.core.stitching.contour import contour
+from velamen.core.stitching.cross import cross_stitch
+from velamen.core.stitching.fill import fill
+from velamen.core.stitching.stagger import shares_of, staggers
+from velamen.core.stitching.stipple import stipple
+from velamen.core.stitching.strand import CODE
+
+
+def rings(region, style="rings", spacing=0.4):
+    return contour(region, "decoration", spacing, 2.5, style)
+
+
+def points_of(strands):
+    return np.concatenate([one.xy for one in strands])
+
+
+def spots_in(region, step):
+    left, top, right, bottom = region.bounds
+    spots = np.mgrid[left:right:step, top:bottom:step].reshape(2, -1).T
+    return shapely.points(spots[shapely.contains_xy(region, spots[:, 0], spots[:, 1])])
+
+
+@pytest.mark.parametrize("style", ["rings", "spiral"])
+@pytest.mark.parametrize("name", SHAPES)
+def test_contours_echo_the_outline_as_one_strand(name, style):
+    region = SHAPES[name]
+    sewn = rings(region, style)
+    assert len(sewn) == 1
+    assert shapely.distance(shapely.points(points_of(sewn)), region).max() < 0.15
+    thread = LineString(sewn[0].xy)
+    far = shapely.distance(spots_in(region, 0.5), thread)
+    assert far.max() <= 0.5 and np.quantile(far, 0.99) <= 0.35
+    assert not (sewn[0].role == CODE["travel"]).any()
+
+
+def test_rings_of_a_square_lie_a_spacing_apart():
+    xy = rings(box(-10, -10, 10, 10), spacing=1.0)[0].xy
+    depth = 10 - np.abs(xy).max(axis=1)
+    on_ring = np.abs(depth - np.round(depth)) < 0.02
+    assert on_ring.mean() > 0.8 and set(np.round(depth[on_ring])) == set(range(10))
+
+
+@pytest.mark.parametrize("name", SHAPES)
+def test_a_stipple_is_one_line_that_never_crosses_itself(name):
+    region = SHAPES[name]
+    (sewn,) = stipple(region, "decoration", 2.0, 2.0)
+    assert LineString(sewn.xy[sewn.role != CODE["tie"]]).is_simple
+    assert shapely.distance(shapely.points(sewn.xy), region).max() < 0.1
+    far = shapely.distance(spots_in(region, 0.7), LineString(sewn.xy))
+    assert far.max() <= (4.2 if name == "sliver" else 2.6)
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.sampled_from(sorted(KINDS)), st.integers(0, 10**6), st.floats(0.8, 4.0))
+def test_a_stipple_of_any_region_never_crosses_itself(kind, seed, spacing):
+    for region in ugly(kind, seed)[:1]:
+        for sewn in stipple(region, "decoration", spacing, 2.0):
+            line = LineString(sewn.xy[sewn.role != CODE["tie"]])
+            assert line.is_simple or line.length < 4
+            assert shapely.distance(shapely.points(sewn.xy), region).max() < 0.1
+
+
+def test_crosses_have_the_same_arm_on_top_and_lie_inside():
+    region = SHAPES["two_holes"]
+    (sewn,) = cross_stitch(region, "decoration", 2.0)
+    assert shapely.distance(shapely.points(sewn.xy), region).max() < 0.1
+    step = np.round(np.diff(sewn.xy, axis=0), 6)
+    arm = (np.abs(np.abs(step) - 2.0) < 1e-6).all(axis=1)
+    down = step[arm][:, 0] * step[arm][:, 1] > 0
+    middle = np.round((sewn.xy[:-1] + sewn.xy[1:])[arm] / 2, 3)
+    last = {}
+    both = {}
+    for spot, kind in zip(map(tuple, middle.tolist()), down.tolist(), strict=True):
+        last[spot] = kind
+        both.setdefault(spot, set()).add(kind)
+    assert len(both) > 300 and sum(len(kinds) < 2 for kinds in both.values()) <= 2  # ties
+    assert not any(last.values())
+
+
+@pytest.mark.parametrize("name", ["spiral", "neck", "star", "slit_01", "coast"])
+def test_crosses_of_scattered_cells_are_all_whole(name):
+    sewn = cross_stitch(SHAPES[name], "decoration", 2.0)
+    xy = points_of(sewn)
+    assert shapely.distance(shapely.points(xy), SHAPES[name]).max() < 0.1
+    steps = np.concatenate([np.linalg.norm(np.diff(one.xy, axis=0), axis=1) for one in sewn])
+    assert steps.max() <= 2.0 * np.sqrt(2) + 0.02
+    assert cross_stitch(SHAPES["sliver"], "decoration", 2.0) == []
+
+
+@pytest.mark.parametrize("places", [[0.0, 1.0], [0.0, 0.5, 1.0], [0.1, 0.3, 0.5, 0.7, 0.8, 0.95]])
+@pytest.mark.parametrize("name", ["square", "ring", "two_holes", "star"])
+def test_densities_of_a_blend_add_up_to_the_plain_fill(name, places):
+    region = SHAPES[name]
+    sewn = blend(region, "decoration", 0.4, 0.4, 4.0, places)
+    plain = fill(region, "decoration", 0.4, 0.4, 4.0)
+    assert len(sewn) == len(places) and all(len(one) == 1 for one in sewn)
+
+    def thread_in(strands, window):
+        pairs = [np.stack([one.xy[:-1], one.xy[1:]], axis=1)[one.role[1:] == CODE["decoration"]] for one in strands]
+        pairs = np.concatenate(pairs)
+        turn = np.arctan2(*(pairs[:, 1] - pairs[:, 0]).T[::-1])
+        along = np.abs(np.sin(turn - 0.4)) < 0.08  # the rows themselves, not their ends
+        return shapely.length(shapely.intersection(shapely.linestrings(pairs[along]), window)).sum()
+
+    left, top, right, bottom = region.bounds
+    for x in np.arange(left + 5, right - 5, 9.0):
+        for y in np.arange(top + 5, bottom - 5, 9.0):
+            window = Point(x, y).buffer(4)
+            if region.contains(window):
+                together = sum(thread_in(one, window) for one in sewn)
+                assert together == pytest.approx(thread_in(plain, window), rel=0.1)
+
+
+def test_every_row_of_a_blend_has_one_thread_and_colours_pass_over():
+    at = np.linspace(0, 1, 200)
+    owner = shared_out(at, np.array([0.0, 0.5, 1.0]))
+    share = [(owner[part] == 1).mean() for part in (slice(0, 40), slice(80, 120), slice(160, 200))]
+    assert share[0] < 0.25 and share[1] > 0.8 and share[2] < 0.25
+    assert set(owner[:90]) == {0, 1} and set(owner[110:]) == {1, 2}
+
+
+@pytest.mark.parametrize("key", sorted(staggers()))
+@pytest.mark.parametrize("length", [3.5, 4.0, 4.5])
+def test_no_stagger_lets_three_rows_line_up(key, length):
+    shares = shares_of(key)
+    rows = np.arange(3 * len(shares))
+    apart = [np.abs((shares[(rows + step) % len(shares)] - shares[rows % len(shares)] + 0.5) % 1 - 0.5) * length
+             for step in (1, 2)]  # fmt: skip
+    assert not ((apart[0] < 0.5) & (apart[1] < 0.5)).any()
+    assert len(staggers()) == 7
+
+
+@pytest.mark.parametrize("recipe", [key for key, _ in UNDERLAYS])
+def test_underlays_lie_under_their_area(recipe):
+    region = SHAPES["two_holes"]
+    sewn = area_underlay(region, recipe, 0.3)
+    assert bool(sewn) == (recipe != "none")
+    for one in sewn:
+        assert shapely.distance(shapely.points(one.xy), region.buffer(-0.1)).max() < 0.05
+        assert set(np.unique(one.role)) <= {CODE["underlay"], CODE["tie"], CODE["travel"]}
+
+
+SQUARE = box(-10, -10, 10, 10)
+REFUSED = {
+    "contour spacing": (lambda: rings(SQUARE, spacing=0.0), "spacing of contour rings cannot be 0: use 0.2 to 20"),
+    "contour nan": (lambda: rings(SQUARE, spacing=float("nan")), "cannot be nan"),
+    "stipple spacing": (lambda: stipple(SQUARE, "x", 0.1, 2.0), "spacing of a stipple cannot be 0.1: use 0.6 to 20"),
+    "stipple fine": (lambda: stipple(box(0, 0, 900, 900), "x", 0.6, 2.0), "too fine for 8100 cm²"),
+    "cross size": (lambda: cross_stitch(SQUARE, "x", 40.0), "size of a cross-stitch cannot be 40: use 0.8 to 8"),
+    "cross many": (lambda: cross_stitch(box(0, 0, 900, 900), "x", 0.8), "too small for 8100 cm²"),
+    "blend threads": (lambda: blend(SQUARE, "x", 0, 0.4, 4, [0.0]), "A blend of 1 threads cannot be sewn"),
+    "blend places": (lambda: blend(SQUARE, "x", 0, 0.4, 4, [0.5, 0.2]), "must grow from the first to the last"),
+    "blend spacing": (lambda: blend(SQUARE, "x", 0, 0.0, 4, [0.0, 1.0]), "spacing of a fill cannot be 0"),
+}
+
+
+@pytest.mark.parametrize("case", REFUSED)
+def test_impossible_areas_are_told(case):
+    sew, words = REFUSED[case]
+    with pytest.raises(BadInput, match=words):
+        sew()
