@@ -4,16 +4,17 @@ from __future__ import annotations
 
 import json
 import time
+import tracemalloc
 from collections.abc import Callable
 from typing import Any
 
 import numpy as np
 import shapely
-from shapely import Polygon
+from shapely import Point, Polygon
 
 from velamen.core.building import build_job, forget
 from velamen.core.geometry.region import rings_of
-from velamen.core.job import Job, Piece, brief_for, change
+from velamen.core.job import Job, Piece, Route, brief_for, change
 from velamen.core.matched import forget_layers, matched_job
 from velamen.core.materials.library import shipped
 from velamen.core.sequencing.plan import plan_of
@@ -59,6 +60,7 @@ def figures() -> dict[str, Any]:
         "joining the plan over building it: time": round(_seconds(lambda: plan_of(steps)) / small, 4),
         **_matching(),
         **_fills(),
+        **_plans(),
         **_tracing(),
         "one outline over ten: time": round(_seconds(lambda: _afresh(one)) / small, 2),
     }
@@ -103,6 +105,49 @@ def _fills() -> dict[str, Any]:
         "fill, large over small: stitches": round(counts[1] / counts[0], 1),
         "fill, large over small: time": round(times[1] / times[0], 1),
     }
+
+
+def _plans() -> dict[str, Any]:
+    """Whole plans, underlay, ties, findings and all, of every plain construction, and as a fill grows."""
+    found: dict[str, Any] = {}
+    for name in ("fill", "contour", "column", "satin_border", "cross_stitch", "stipple", "blend"):
+        job = _plain_job(name, 60.0)
+        seconds = _seconds(lambda job=job: _afresh(job))  # type: ignore[misc]
+        found[f"whole plan, {name}: stitches a second"] = round(build_job(job).figures.stitches / seconds)
+    counts, times, memory = [], [], []
+    for size in (65.0, 205.0, 650.0):
+        job = _plain_job("fill", size)
+        times.append(_seconds(lambda job=job: _afresh(job)))  # type: ignore[misc]
+        counts.append(build_job(job).figures.stitches)
+        forget()
+        tracemalloc.start()
+        build_job(job)
+        memory.append(tracemalloc.get_traced_memory()[1])
+        tracemalloc.stop()
+    for nth, (count, seconds) in enumerate(zip(counts, times, strict=True)):
+        found[f"whole plan, fill of {count:,}: stitches a second"] = round(count / seconds)
+        if nth:
+            found[f"fill of {count:,} over the one before: stitches"] = round(count / counts[nth - 1], 1)
+            found[f"fill of {count:,} over the one before: time"] = round(seconds / times[nth - 1], 1)
+    found[f"fill of {counts[-1]:,}: MB taken at most"] = round(memory[-1] / 1e6)
+    petals = [shapely.affinity.rotate(Point(11, 0).buffer(7), 45 * nth, origin=(0, 0)) for nth in range(8)]
+    parts = [_plain_piece(nth, "fill", petal) for nth, petal in enumerate(petals)]
+    job = Job(name="bench", brief=brief_for("felt", "h200x300"), shapes=[one for one, _ in parts],
+              pieces=[one for _, one in parts], routes=[Route([one.id for _, one in parts])])  # fmt: skip
+    (routed,) = build_job(job).routes
+    found["route of 8 pieces: trims before"], found["route of 8 pieces: trims after"] = routed.before, routed.after
+    found["route of 8 pieces: seconds"] = round(_seconds(lambda: _afresh(job)), 2)
+    return found
+
+
+def _plain_job(construct: str, size: float) -> Job:
+    shape, piece = _plain_piece(1, construct, _wave(0, 400, size))
+    return Job(name="bench", brief=brief_for("felt", "h360x200"), shapes=[shape], pieces=[piece])
+
+
+def _plain_piece(nth: int, construct: str, region: Polygon) -> tuple[Shape, Piece]:
+    rings = [[(x, y) for x, y in one] for one in rings_of(region)]
+    return Shape(f"s{nth}", "wave", rings), Piece(f"p{nth}", "wave", f"s{nth}", construct)
 
 
 def _fill(region: Polygon) -> list[Strand]:

@@ -18,7 +18,7 @@ from velamen.core.matching.value import Values
 from velamen.core.materials.library import Library
 from velamen.core.proofs.edge_cover import EdgeCover
 from velamen.core.proofs.edge_fixes import Fix, edge_finding, edge_fixes, prove_cover
-from velamen.core.proofs.finding import Finding, piece_findings
+from velamen.core.proofs.finding import Finding, nothing_sewn, piece_findings
 from velamen.core.proofs.lettering import letter_findings
 from velamen.core.proofs.materials import job_findings
 from velamen.core.sequencing.hold import basting_box
@@ -169,6 +169,8 @@ def _sewn(
     work, values = given.work, given.values
     kind = construction(piece.construct)
     steps = tuple(kind.steps(work, values))
+    if not any(isinstance(step, Pass) for step in steps):
+        return steps, (nothing_sewn(piece.id, piece.name, kind.title, work.region),), None, ()
     if "edge_cover" not in kind.proofs:
         return steps, (), None, ()
     covers = [step for step in steps if isinstance(step, Pass) and step.role == "cover"]

@@ -28,6 +28,7 @@ from velamen.core.same import Same
 from velamen.core.setting import Plain, Setting
 from velamen.core.shape import LINES, Shape
 
+NO_THREAD = "none"
 LINE_GROUND = 0.25  # mm to either side of an open line that it is sewn on
 SHORTEST_LINE = 1.0  # mm
 NEAR = 20.0  # mm round a piece in which earlier cloths may lie under its passes
@@ -66,17 +67,30 @@ FINAL = 1 << 30  # a position after every event
 def piece_values(piece: Piece, work: Work, brief: Brief, library: Library, below: tuple[Layer, ...]) -> PieceValues:
     """Matched and own values of one piece on the layers that lie below it."""
     kind = construction(piece.construct)
-    unknown = next((key for key in piece.own if kind.setting(key) is None), None)
-    if unknown is not None:
-        raise BadInput(f"Piece {piece.name!r} has a value {unknown!r} that {kind.title} does not know.")
-    if work.line is not None and not kind.lines:
-        raise BadInput(f"Piece {piece.name!r} lies on an open line, along which {kind.title} cannot be sewn.")
+    _check_piece(piece, work.line is not None, library)
     traits = {**brief_traits(brief, library), **_piece_traits(piece, work, library)}
     values = match(kind.settings, traits, piece.own, _derive(kind, work, below))
-    for value in values.values():
-        if value.setting.kind == "thread" and value.value != "none":
-            pick(library.threads, str(value.value), "thread")
     return PieceValues(piece, work, below, values)
+
+
+def check_pieces(job: Job) -> Job:
+    """The job itself when every piece can be made up as it is asked to be; BadInput otherwise."""
+    lines = {shape.id for shape in job.shapes if shape.open}
+    for piece in job.pieces:
+        _check_piece(piece, piece.shape in lines, job.library)
+    return job
+
+
+def _check_piece(piece: Piece, line: bool, library: Library) -> None:
+    kind = construction(piece.construct)
+    for key, value in piece.own.items():
+        setting = kind.setting(key)
+        if setting is None:
+            raise BadInput(f"Piece {piece.name!r} has a value {key!r} that {kind.title} does not know.")
+        if setting.kind == "thread" and value != NO_THREAD:
+            pick(library.threads, str(value), "thread")
+    if line and not kind.lines:
+        raise BadInput(f"Piece {piece.name!r} lies on an open line, along which {kind.title} cannot be sewn.")
 
 
 def sample_values(brief: Brief, library: Library, construct: str = "applique") -> Values:

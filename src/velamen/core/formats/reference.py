@@ -12,10 +12,21 @@ from velamen.core.matching.engine import Rule, rules
 from velamen.core.materials.records import KINDS
 from velamen.core.setting import Setting
 
-GROUPS = {"brief": "Brief", "common": "Every construction"}
+GROUPS = {
+    "brief": "Brief", "common": "Every construction", "areas": "Fills and other areas", "columns": "Columns",
+    "lines": "Lines and edges",
+}  # fmt: skip
 DOES = {"set": "is", "multiply": "times", "add": "plus", "at_least": "at least", "at_most": "at most"}
 ENDINGS = {"_from": "at least", "_over": "over", "_under": "under", "_not": "not"}
-MEASURES = {"pull": "Pull", "satin_spacing": "Satin spacing", "underlay": "Underlay"}
+MEASURES = {
+    "pull": "Pull", "satin_spacing": "Satin spacing", "underlay": "Underlay", "run_length": "Run length",
+    "line_inset": "Inset of a line", "border_width": "Border width", "border_share": "Border outside",
+    "corner": "Corners of a border", "edge_corner": "Corners of an edge stitch", "bite": "Bite",
+    "bite_step": "Step of bites",
+    "edge_share": "Edge outside", "overedge_width": "Overedge width", "overedge_spacing": "Overedge spacing",
+    "row_angle": "Angle of rows", "fill_spacing": "Fill spacing", "row_length": "Stitch of a row", "stagger": "Stagger",
+    "area_underlay": "Underlay of an area", "open_spacing": "Open spacing",
+}  # fmt: skip
 
 TRAITS = {
     "base": "base", "pile": "pile of the base", "stretch": "stretch of the base", "weight": "weight of the base",
@@ -32,6 +43,7 @@ TRAITS = {
     "under_stretch": "stretch of what lies beneath", "under_marks": "marks on what lies beneath",
     "under_foam": "foam beneath", "under_kinds": "kinds of material beneath",
     "cover_inside": "cover inside the edge", "layers_needed": "layers needed", "layers_short": "layers short",
+    "fill_spacing": "spacing of the fill",
     "foam_there": "foam in the job", "knockdown_there": "knockdown in the job", "hoop_shape": "shape of the hoop",
 }  # fmt: skip
 

@@ -68,3 +68,13 @@ def piece_findings(piece: str, name: str, region: Polygon, values: Values) -> li
             label=f"Set {'width' if kind == 'zigzag' else 'inset'} {max(inside - 0.2, values[key].setting.low):.1f}",
         ))  # fmt: skip
     return found
+
+
+def nothing_sewn(piece: str, name: str, title: str, region: Polygon) -> Finding:
+    """That a piece has no stitches at all with the values it has."""
+    place = region.representative_point()
+    return Finding(
+        "nothing_sewn", "warning", piece,
+        f"{name} is too small to be sewn as {title.lower()} with these values: nothing is sewn.",
+        ((round(place.x, 2), round(place.y, 2)),),
+    )  # fmt: skip

@@ -20,7 +20,7 @@ Array = NDArray[np.float64]
 Index = NDArray[np.int64]
 
 ROOM = 0.08  # mm a cross may leave the region
-MOST = 40_000  # crosses
+MOST = 160_000  # crosses
 FAR = 20.0  # mm of travel between parts of the grid, beyond which the thread is trimmed
 AGAIN = 3.0  # times as dear: travel along arms that lie on top
 

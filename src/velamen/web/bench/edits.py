@@ -12,7 +12,7 @@ from velamen.core.constructions import construction
 from velamen.core.errors import BadInput
 from velamen.core.job import Job, Piece, change, check_job, take_rows
 from velamen.core.making import followed
-from velamen.core.matched import matched_job
+from velamen.core.matched import check_pieces, matched_job
 from velamen.core.materials.colour import nearest_thread
 from velamen.core.materials.library import Library, pick
 from velamen.core.resizing import resized
@@ -31,7 +31,7 @@ def save_edit(request: Any, job: stored.Job, edit: Callable[[Job], Job], label: 
     base = seen_revision(request, job)
     before = job.revisions.filter(number=base).first() or job.head
     document = before.read()
-    changed = check_job(followed(edit(document)))
+    changed = check_pieces(check_job(followed(edit(document))))
     if changed == document and base == job.head.number:
         return job
     return history.save(job, base, request.user, changed, label)
