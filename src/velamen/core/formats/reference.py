@@ -24,7 +24,8 @@ MEASURES = {
     "corner": "Corners of a border", "edge_corner": "Corners of an edge stitch", "bite": "Bite",
     "bite_step": "Step of bites",
     "edge_share": "Edge outside", "overedge_width": "Overedge width", "overedge_spacing": "Overedge spacing",
-    "row_angle": "Angle of rows", "fill_spacing": "Fill spacing", "row_length": "Stitch of a row", "stagger": "Stagger",
+    "row_angle": "Angle of rows", "fill_spacing": "Fill spacing", "row_length": "Stitch of a row",
+    "stagger": "Stagger",
     "area_underlay": "Underlay of an area", "open_spacing": "Open spacing",
 }  # fmt: skip
 
