@@ -1,0 +1,48 @@
+"""Choosing what a piece is sewn as, by pictures and by keys, and the three looks, in a real browser."""
+
+from playwright.sync_api import expect
+
+from browser.pages import drawn, stitches, violations
+
+PICTURE = "document.getElementById('cloth').toDataURL()"
+
+
+def test_a_stitch_is_chosen_by_its_picture_and_shows_at_once(page, job):
+    page.goto(f"/jobs/{job.pk}/build/")
+    drawn(page)
+    before = stitches(page)
+    page.locator(".sewn-as summary").click()
+    pictures = page.locator(".stitch-kind img")
+    expect(pictures).to_have_count(17)
+    page.wait_for_function("[...document.querySelectorAll('.stitch-kind img')].every((one) => one.naturalWidth > 0)")
+    assert violations(page) == []
+    page.get_by_role("radio", name="Contour rings").check(force=True)
+    expect(page.locator(".sewn-as summary")).to_contain_text("Contour rings")
+    expect(page.locator("#values")).to_contain_text("start value of a run")
+    page.wait_for_function("(count) => Number(document.body.dataset.plan) !== count", arg=before)
+    assert stitches(page) > 1000
+    page.locator(".sewn-as summary").focus()
+    page.keyboard.press("Enter")
+    page.get_by_role("radio", name="Contour rings").focus()
+    page.keyboard.press("ArrowDown")
+    expect(page.locator(".sewn-as summary")).not_to_contain_text("Contour rings")
+    page.locator("#cloth").focus()
+    page.keyboard.press("Control+z")
+    expect(page.locator(".sewn-as summary")).to_contain_text("Contour rings")
+    assert page.faults == []
+
+
+def test_the_looks_differ_and_go_round_by_key(page, job):
+    page.goto(f"/jobs/{job.pk}/build/")
+    drawn(page)
+    page.locator("#cloth").focus()
+    seen = {}
+    for look in ("cloth", "thread", "needle"):
+        expect(page.locator(f'[data-look="{look}"]')).to_have_attribute("aria-pressed", "true")
+        page.wait_for_timeout(150)
+        seen[look] = page.evaluate(PICTURE)
+        page.keyboard.press("l")
+    expect(page.locator('[data-look="cloth"]')).to_have_attribute("aria-pressed", "true")
+    page.wait_for_timeout(150)
+    assert len(set(seen.values())) == 3 and page.evaluate(PICTURE) == seen["cloth"]
+    assert page.faults == []
