@@ -230,3 +230,13 @@ def test_underlay_and_rows_are_sewn_on_without_a_trim_where_the_way_is_clear(nam
     rows = build.plan.sewn[1:] & (build.plan.role[1:] != CODE["travel"])
     stitch = shapely.linestrings(np.stack([build.plan.xy[:-1], build.plan.xy[1:]], axis=1)[rows])
     assert shapely.length(shapely.difference(stitch, SHAPES[name].buffer(0.3))).max() < 0.3
+
+
+@pytest.mark.parametrize("spacing", [0.4, 1.5, 2.5])
+def test_sparse_rows_of_arms_side_by_side_never_travel_across_the_gap(spacing):
+    zigzag = LineString([(4 * nth, 30 * (nth % 2)) for nth in range(12)]).buffer(0.6)
+    for angle in (-0.6, 0.0, 0.9):
+        strands = filled(zigzag, angle, spacing)
+        assert len(strands) == 1
+        stitches = lines(strands)
+        assert shapely.length(shapely.difference(stitches, zigzag.buffer(PULL + 0.12))).max() < 0.15

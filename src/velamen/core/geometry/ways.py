@@ -121,6 +121,24 @@ class EdgeWays:
         return _plain(np.concatenate([one[None], walk, other[None]]))
 
 
+class Inside:
+    """Ways kept within a region and `room` mm round it; along its edges first, where such are given."""
+
+    def __init__(self, region: Polygon, room: float, edge: EdgeWays | None = None) -> None:
+        self.region, self.edge = region, edge
+        self.room = shapely.buffer(region, room, quad_segs=2)
+        shapely.prepare(self.room)
+
+    def instead(self, way: Array) -> Array:
+        """A way (n, 2) itself where it stays within, else one between its ends that does."""
+        if self.edge is not None:
+            way = self.edge.instead(way)
+        if shapely.covers(self.room, shapely.linestrings(way)):
+            return way
+        found = ways(self.region).between(way[0], way[-1])
+        return way if found is None else found
+
+
 def ways(region: Polygon) -> Ways:
     """The ways inside a region; kept."""
     return _ways(Same(region))

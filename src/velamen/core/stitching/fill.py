@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from shapely import Polygon
 
 from velamen.core.errors import BadInput
-from velamen.core.geometry.ways import EdgeWays, ways
+from velamen.core.geometry.ways import EdgeWays, Inside, ways
 from velamen.core.stitching.frame import Frame, Straight, guided, straight
 from velamen.core.stitching.row_thread import RowThread, row_thread
 from velamen.core.stitching.row_travel import INSET, roads_of
@@ -81,8 +81,8 @@ def sewn_rows(
     widen = pull / rows.frame.stretch(bent[0]), pull / rows.frame.stretch(bent[1])
     phase = shares[(np.arange(len(rows.levels)) if numbers is None else numbers) % len(shares)] * length
     thread = row_thread(rows, length, phase, widen, bent)
-    round_ = EdgeWays(region, INSET, 2.0 * rows.spacing) if edge else None
-    sewn = [_sewn(thread, sections, between, legs, role, round_) for legs in routes(rows, sections, between, begin)]
+    inside = Inside(region, max(pull, 0.0) + NARROW, EdgeWays(region, INSET, 2.0 * rows.spacing) if edge else None)
+    sewn = [_sewn(thread, sections, between, legs, role, inside) for legs in routes(rows, sections, between, begin)]
     sewn = [one for one in sewn if float(np.linalg.norm(np.diff(one.xy, axis=0), axis=1).sum()) > SCRAP]
     if not isinstance(rows.frame, Straight):
         sewn = [_brought_in(one, region, max(pull, 0.0)) for one in sewn]
@@ -139,7 +139,7 @@ def _bent(rows: Rows, rings: list[Array], region: Polygon, wanted: bool) -> tupl
 
 
 def _sewn(
-    thread: RowThread, sections: Sections, between: list[Join], legs: list[Leg], role: str, edge: EdgeWays | None
+    thread: RowThread, sections: Sections, between: list[Join], legs: list[Leg], role: str, inside: Inside
 ) -> Strand:
     """Rows of all legs with the travel between them, tied at both ends."""
     frame = thread.rows.frame
@@ -164,16 +164,15 @@ def _sewn(
     sewn = np.split(frame.places(np.concatenate(flat)), np.cumsum(sizes)[:-1])
     parts, roles = [sewn[0]], [np.full(sizes[0], CODE[role], dtype=np.uint8)]
     for path, points in zip(paths[1:], sewn[1:], strict=True):
-        run = _travel(np.concatenate([parts[-1][-1:], frame.places(path), points[:1]]), edge)
+        run = _travel(np.concatenate([parts[-1][-1:], frame.places(path), points[:1]]), inside)
         parts += [run, points]
         roles += [np.full(len(run), CODE["travel"], dtype=np.uint8), np.full(len(points), CODE[role], dtype=np.uint8)]
     return tied(join([Strand(np.concatenate(parts), np.concatenate(roles))]))
 
 
-def _travel(way: Array, edge: EdgeWays | None) -> Array:
-    """Needle points of travel along a way, its ends left out."""
-    if edge is not None:
-        way = edge.instead(way)
+def _travel(way: Array, inside: Inside) -> Array:
+    """Needle points of travel along a way, or along one that stays inside, its ends left out."""
+    way = inside.instead(way)
     if float(np.hypot(*np.diff(way, axis=0).T).sum()) < TRAVEL:
         return way[1:-1]
     return run_along(way, TRAVEL, NARROW, DROP)[1:-1]

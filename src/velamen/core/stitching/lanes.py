@@ -149,7 +149,7 @@ def _clip(one: Array, other: Array, region: Polygon) -> None:
     parts, owner = shapely.get_parts(shapely.intersection(chords[bad], room), return_index=True)
     order = np.lexsort((shapely.length(parts), owner))
     last = order[np.append(np.diff(owner[order]) > 0, True)] if len(order) else order
-    last = last[shapely.get_dimensions(parts[last]) == 1]
+    last = last[shapely.length(parts[last]) > 0]
     ends = shapely.get_coordinates(parts[last]).reshape(-1, 2, 2)
     one[bad[owner[last]]], other[bad[owner[last]]] = ends[:, 0], ends[:, 1]
 

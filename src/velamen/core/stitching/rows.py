@@ -131,6 +131,9 @@ def sections_of(rows: Rows, region: Polygon) -> Sections:
     down, up = np.bincount(one, minlength=size), np.bincount(other, minlength=size)
     plain = (down[one] == 1) & (up[other] == 1)
     plain[plain] = _inside(rows, region, one[plain], other[plain])
+    open_ = plain.copy()
+    open_[~plain] = _open(rows, region, one[~plain], other[~plain])
+    one, other, plain = one[open_], other[open_], plain[open_]
     count, section = _hanging(one[plain], other[plain], size)
     nth = np.arange(size)
     top, bottom = np.full(count, size), np.full(count, -1)

@@ -28,6 +28,7 @@ THIN = 0.2  # mm to either side of a way through a narrow place
 APART = 0.75  # spacings that an arm keeps from the rest of the tree
 ARMS = 8  # rounds in which the tree is drawn out into what it left
 CHORD = 0.04  # mm
+LOCAL = 8.0  # spacings round a place in which the tree is looked for
 BARE = 1.2  # spacings from the line, beyond which a place calls for another arm
 END = 0.8  # mm the line stops short of its beginning
 MOST = 60_000  # places a tree may grow over
@@ -71,11 +72,13 @@ def _grown(region: Polygon, spacing: float) -> Geometry:
     ties = [shapely.buffer(way, THIN, quad_segs=3) for way in _bridges(region, parts)]
     whole = shapely.union_all([*thick, *ties])
     for _ in range(ARMS):
-        before = whole
+        shapely.prepare(whole)
+        fresh: list[Geometry] = []
         for far in _bare(region, whole, spacing):
-            whole = _with_arm(region, whole, far, spacing)
-        if whole is before:
+            fresh += _arm(region, whole, fresh, far, spacing)
+        if not fresh:
             break
+        whole = shapely.union_all([whole, *fresh])
     whole = shapely.buffer(shapely.buffer(whole, ROUND * spacing), -ROUND * spacing)
     return shapely.intersection(whole, region)
 
@@ -144,29 +147,33 @@ def _bare(region: Polygon, tree: Geometry, spacing: float) -> list[Array]:
     found = []
     for part in shapely.get_parts(rest):
         if part.geom_type == "Polygon" and not part.is_empty:
-            corners = shapely.get_coordinates(part.exterior)
-            found.append(corners[int(np.argmax(shapely.distance(shapely.points(corners), tree)))])
+            corners = shapely.get_coordinates(shapely.simplify(part.exterior, 0.4 * spacing))
+            found.append(corners[int(np.argmax(shapely.distance(tree, shapely.points(corners))))])
     return found
 
 
-def _with_arm(region: Polygon, tree: Geometry, far: Array, spacing: float) -> Geometry:
-    """The tree with an arm out to a place, kept off all of it but where it sets out."""
-    near = shapely.get_coordinates(shapely.shortest_line(tree, shapely.Point(far)))[0]
+def _arm(region: Polygon, tree: Geometry, fresh: list[Geometry], far: Array, spacing: float) -> list[Geometry]:
+    """An arm of the tree out to a place, kept off all of it and of fresh arms but where it sets out; its parts."""
+    point = shapely.Point(far)
+    local = shapely.clip_by_rect(tree, *(far - LOCAL * spacing), *(far + LOCAL * spacing))
+    local = tree if local.is_empty else local
+    near = shapely.get_coordinates(shapely.shortest_line(local, point))[0]
     way = ways(region).between(near, far)
     if way is None or np.linalg.norm(far - near) < spacing:
-        return tree
+        return []
     arm = shapely.intersection(shapely.buffer(shapely.LineString(way), spacing / 2.0, quad_segs=4), region)
-    left, top, right, bottom = arm.bounds
-    beside = shapely.clip_by_rect(tree, left - spacing, top - spacing, right + spacing, bottom + spacing)
-    arm = shapely.difference(arm, shapely.buffer(beside, APART * spacing))
+    low, high = np.array(arm.bounds[:2]) - spacing, np.array(arm.bounds[2:]) + spacing
+    around = shapely.box(*low, *high)
+    beside = [shapely.clip_by_rect(tree, *low, *high), *(one for one in fresh if shapely.intersects(around, one))]
+    arm = shapely.difference(arm, shapely.union_all(shapely.buffer(beside, APART * spacing, quad_segs=4)))
     parts = [part for part in shapely.get_parts(arm) if part.geom_type == "Polygon" and part.area > THIN**2]
     if not parts:
-        return tree
-    arm = min(parts, key=lambda part: part.distance(shapely.Point(far)))
-    link = shapely.get_coordinates(shapely.shortest_line(tree, arm))
+        return []
+    arm = min(parts, key=lambda part: part.distance(point))
+    link = shapely.get_coordinates(shapely.shortest_line(local, arm))
     ahead = (link[1] - link[0]) / max(float(np.linalg.norm(link[1] - link[0])), 1e-9)
     link = shapely.LineString([link[0] - THIN * ahead, link[1] + THIN * ahead])
-    return shapely.union_all([tree, arm, shapely.buffer(link, THIN, cap_style="flat")])
+    return [arm, shapely.buffer(link, THIN, cap_style="flat")]
 
 
 def _deepest(region: Polygon) -> Array:
