@@ -67,9 +67,12 @@ class Ways:
     def _in_sight(self, place: Array) -> int:
         if self.tree is None:
             return -1
-        near = np.atleast_1d(self.tree.query(place, k=min(ASKED, self.tree.n))[1])
-        clear = self._clear(np.broadcast_to(place, (len(near), 2)), self.axis.place[near])
-        return int(near[int(np.argmax(clear))]) if clear.any() else int(near[0])
+        for asked in (ASKED, 12 * ASKED, self.tree.n):
+            near = np.atleast_1d(self.tree.query(place, k=min(asked, self.tree.n))[1])
+            clear = self._clear(np.broadcast_to(place, (len(near), 2)), self.axis.place[near])
+            if clear.any():
+                return int(near[int(np.argmax(clear))])
+        return -1
 
     def _straight(self, path: Array) -> Array:
         """A path without the places that can be left out, the farthest in sight taken each time."""

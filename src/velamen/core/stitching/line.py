@@ -17,6 +17,7 @@ from velamen.core.stitching.strand import Strand, strand, tied
 Array = NDArray[np.float64]
 
 STITCHES = (("run", "run"), ("double", "double run"), ("bean", "bean"), ("back", "back stitch"), ("stem", "stem"))
+SHORTEST = 1.0  # mm of a line that is sewn
 LEAST, MOST = 0.5, 12.0  # mm of a stitch
 
 
@@ -58,7 +59,9 @@ def line_stitch(
             whole = np.concatenate([ring, ring[:1]])
         elif start is not None and np.linalg.norm(line[-1] - start) < np.linalg.norm(line[0] - start):
             whole = line[::-1]
-        sewn.append(tied(strand(_stitched(whole, closed, stitch, length, width, times), role)))
+        points = _stitched(whole, closed, stitch, length, width, times)
+        if float(np.linalg.norm(np.diff(points, axis=0), axis=1).sum()) >= SHORTEST:
+            sewn.append(tied(strand(points, role)))
     return sewn
 
 
