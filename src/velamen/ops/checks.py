@@ -13,6 +13,7 @@ from pathlib import Path
 from velamen.ops import PYTHON, ROOT, VAR, say
 from velamen.ops.database import PrivateDatabase
 from velamen.ops.install import prepare
+from velamen.ops.process import spawn
 
 CHECKS = (
     ("Lint", ["-m", "ruff", "check", "."]),
@@ -20,6 +21,29 @@ CHECKS = (
     ("Types", ["-m", "mypy"]),
     ("Import rules", ["-c", "from importlinter.cli import lint_imports_command; lint_imports_command()"]),
 )
+
+
+SHARES = [["tests/ops", "tests/web", "tests/browser"], ["tests/core"]]  # run side by side
+
+
+def _held(shares: list[list[str]], environment: dict[str, str], folder: Path) -> bool:
+    """Whether all tests of all shares held, each run by a process of its own; the first one's progress is shown."""
+    logs = [folder / f"tests-{nth}.log" for nth in range(1, len(shares))]
+    command = [PYTHON, "-m", "pytest"]
+    others = []
+    for share, log in zip(shares[1:], logs, strict=True):
+        with log.open("wb") as out:
+            others.append(spawn([*map(str, command), *share], cwd=ROOT, env=environment, stdout=out, stderr=out))
+    try:
+        held = [subprocess.run([*command, *shares[0]], cwd=ROOT, env=environment, check=False).returncode == 0]
+        for other, log in zip(others, logs, strict=True):
+            held.append(other.wait() == 0)
+            print(log.read_text(errors="replace"), flush=True)
+    finally:
+        for other in others:
+            if other.poll() is None:
+                other.terminate()
+    return all(held)
 
 
 def run_tests(arguments: list[str]) -> int:
@@ -50,8 +74,7 @@ def run_tests(arguments: list[str]) -> int:
             "VELAMEN_STATIC_STORAGE": "django.contrib.staticfiles.storage.StaticFilesStorage",
         }
         say("Tests")
-        done_tests = subprocess.run([PYTHON, "-m", "pytest", *arguments], cwd=ROOT, env=environment, check=False)
-        if done_tests.returncode:
+        if not _held([arguments] if arguments else SHARES, environment, folder):
             failed.append("Tests")
     finally:
         database.remove()
