@@ -4,10 +4,12 @@ import os
 import shutil
 
 import pytest
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import expect, sync_playwright
 
 # Playwright keeps an event loop; the database is only reached from the server's threads.
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
+
+expect.set_options(timeout=20_000)  # ms; a slow machine may still be painting after the usual 5 s
 
 
 @pytest.fixture(scope="session")

@@ -29,11 +29,11 @@ SHARES = [["tests/ops", "tests/web", "tests/browser"], ["tests/core"]]  # run si
 def _held(shares: list[list[str]], environment: dict[str, str], folder: Path) -> bool:
     """Whether all tests of all shares held, each run by a process of its own; the first one's progress is shown."""
     logs = [folder / f"tests-{nth}.log" for nth in range(1, len(shares))]
-    command = [PYTHON, "-m", "pytest"]
+    command = [str(PYTHON), "-m", "pytest"]
     others = []
     for share, log in zip(shares[1:], logs, strict=True):
         with log.open("wb") as out:
-            others.append(spawn([*map(str, command), *share], cwd=ROOT, env=environment, stdout=out, stderr=out))
+            others.append(spawn([*command, *share], cwd=ROOT, env=environment, stdout=out, stderr=out))
     try:
         held = [subprocess.run([*command, *shares[0]], cwd=ROOT, env=environment, check=False).returncode == 0]
         for other, log in zip(others, logs, strict=True):
