@@ -1,9 +1,12 @@
 """Build: pieces sewn as any construction, routes of one thread, and open lines."""
 
+import re
 from pathlib import Path
 
+import numpy as np
 import pytest
 from django.urls import reverse
+from scipy.spatial import KDTree
 
 from velamen.core.constructions import constructions
 from velamen.core.formats.stitch_picture import gallery_page, stitch_picture
@@ -50,7 +53,10 @@ def test_pictures_are_current(name):
     made = stitch_picture(constructions()[name])
     assert made.count("<path") >= 1 and "nan" not in made
     kept = (PICTURES / f"{name}.svg").read_text(encoding="utf-8")
-    assert abs(len(kept) - len(made)) < 0.02 * len(made) + 50, "run ./velamen docs"
+    here, there = (np.array(re.findall(r"(-?\d+\.\d+) (-?\d+\.\d+)", text), dtype=float) for text in (made, kept))
+    assert abs(len(here) - len(there)) <= 0.02 * len(here), "run ./velamen docs"
+    for one, other in ((here, there), (there, here)):  # machines round differently, stitches stay where they are
+        assert np.quantile(KDTree(one).query(other)[0], 0.99) < 0.25, "run ./velamen docs"
 
 
 def test_the_gallery_shows_every_construction():

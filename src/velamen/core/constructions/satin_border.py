@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from velamen.core.constructions.base import Work
+from velamen.core.constructions.edge import band_of, sides
 from velamen.core.constructions.plain import plain
 from velamen.core.geometry.corners import CORNERS
-from velamen.core.geometry.region import band
-from velamen.core.layering import Area
 from velamen.core.matching.value import Values, choice, number
 from velamen.core.materials.records import UNDERLAYS
 from velamen.core.setting import Setting
@@ -30,18 +29,12 @@ SETTINGS = (
 
 def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     """A satin along every outline."""
-    width, share = number(values, "border_width"), number(values, "border_share") / 100.0
+    outside, inside = sides(values, "border")
     strands = satin_borders(
-        work.region, "border", width * share, width * (1.0 - share), number(values, "border_spacing"),
-        number(values, "border_pull"), choice(values, "border_underlay"), choice(values, "border_corner"), work.start,
+        work.region, "border", outside, inside, number(values, "border_spacing"), number(values, "border_pull"),
+        choice(values, "border_underlay"), choice(values, "border_corner"), work.start,
     )  # fmt: skip
-    return f"Satin {width:.1f}", strands
+    return f"Satin {outside + inside:.1f}", strands
 
 
-def cover(work: Work, values: Values) -> Area | None:
-    """The band that it hides."""
-    width, share = number(values, "border_width"), number(values, "border_share") / 100.0
-    return band(work.region, width * share, width * (1.0 - share))
-
-
-CONSTRUCTION = plain("satin_border", "Satin border", "border", SETTINGS, sewing, cover=cover)
+CONSTRUCTION = plain("satin_border", "Satin border", "border", SETTINGS, sewing, cover=band_of("border"))

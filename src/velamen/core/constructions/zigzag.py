@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from velamen.core.constructions.base import Work
+from velamen.core.constructions.edge import sides
 from velamen.core.constructions.plain import plain
 from velamen.core.geometry.corners import CORNERS
 from velamen.core.matching.value import Values, choice, number
@@ -23,11 +24,10 @@ SETTINGS = (
 
 def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     """A zigzag along every outline."""
-    width, share = number(values, "zigzag_width"), number(values, "zigzag_share") / 100.0
-    spacing = number(values, "zigzag_spacing")
-    strands = zigzag_borders(work.region, "border", width * share, width * (1.0 - share), spacing,
-                             choice(values, "zigzag_corner"), work.start)  # fmt: skip
-    return f"Zigzag {width:.1f}", strands
+    outside, inside = sides(values, "zigzag")
+    spacing, corner = number(values, "zigzag_spacing"), choice(values, "zigzag_corner")
+    strands = zigzag_borders(work.region, "border", outside, inside, spacing, corner, work.start)
+    return f"Zigzag {outside + inside:.1f}", strands
 
 
 CONSTRUCTION = plain("zigzag", "Zigzag", "border", SETTINGS, sewing)

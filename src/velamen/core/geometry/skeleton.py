@@ -175,11 +175,10 @@ def _through(
         if len(ends) < 2:
             continue
         way, wide = zip(*(_leaving(axis, chains[nth], end) for nth, end in ends), strict=True)
-        score, one, other = max(
+        _, one, other = max(
             (-float(way[a] @ way[b]) + EVEN * min(wide[a], wide[b]) / max(wide[a], wide[b], 1e-9), a, b)
             for a in range(len(ends)) for b in range(a)
         )  # fmt: skip
-        del score
         through[ends[one]], through[ends[other]] = ends[other], ends[one]
         hosts[node] = ends[one]
     return through, hosts
