@@ -1,6 +1,8 @@
 """What browser tests look at on any page."""
 
 import re
+import time
+from contextlib import contextmanager
 from pathlib import Path
 
 from playwright.sync_api import expect
@@ -22,3 +24,21 @@ def violations(page):
     page.evaluate(AXE.read_text() + "; undefined")
     result = page.evaluate("() => axe.run(document, { runOnly: ['wcag2a', 'wcag2aa'] })")
     return [(one["id"], one["nodes"][0]["html"][:160]) for one in result["violations"]]
+
+
+def until(page, script, argument=None, seconds=20.0):
+    """Waits until a script holds, asked again and again, since the policy forbids the browser to evaluate on its own."""
+    last = time.monotonic() + seconds
+    while not page.evaluate(script, argument):
+        assert time.monotonic() < last, f"It never came true: {script}"
+        page.wait_for_timeout(50)
+
+
+@contextmanager
+def edited(page):
+    """An edit of the shapes done inside, and the page as it is after the answer was put in."""
+    seen = page.locator("#revision").input_value()
+    with page.expect_response(re.compile("artwork/edit")):
+        yield
+    expect(page.locator("#revision")).not_to_have_value(seen)
+    until(page, "() => !document.querySelector('.htmx-swapping, .htmx-settling, .htmx-request')")

@@ -5,7 +5,7 @@ import re
 
 from playwright.sync_api import expect
 
-from browser.pages import violations
+from browser.pages import edited, violations
 
 
 def board(page, job):
@@ -32,7 +32,7 @@ def drag(page, begin, end):
     page.mouse.move(*begin)
     page.mouse.down()
     page.mouse.move(*end, steps=6)
-    with page.expect_response(re.compile("artwork/edit")):
+    with edited(page):
         page.mouse.up()
 
 
@@ -89,7 +89,7 @@ def test_box_choosing_and_nudging(page, job):
     expect(page.locator('[role=option][aria-selected="true"]')).to_have_count(1)
     left = box(page)[0]
     page.locator("#board").focus()
-    with page.expect_response(re.compile("artwork/edit")):
+    with edited(page):
         for _ in range(3):
             page.keyboard.press("ArrowRight")
         page.keyboard.press("Shift+ArrowRight")
@@ -133,11 +133,11 @@ def test_points_are_dragged_added_and_removed(page, job):
     left, _ = middle(page, '[data-point="0.0"]')
     top = middle(page, '[data-point="0.0"]')[1]
     right = middle(page, '[data-point="0.1"]')[0]
-    with page.expect_response(re.compile("artwork/edit")):
+    with edited(page):
         page.mouse.click((left + right) / 2, top)
     expect(page.locator("[data-point]")).to_have_count(9)
     page.locator('[data-point="0.1"]').click()
-    with page.expect_response(re.compile("artwork/edit")):
+    with edited(page):
         page.keyboard.press("Delete")
     expect(page.locator("[data-point]")).to_have_count(8)
     page.locator('[data-point="1.0"]').click()
@@ -160,7 +160,7 @@ def test_the_pen_draws_corners_curves_and_freehand(page, job):
     page.keyboard.up("Shift")
     page.mouse.click(x + 10, y + 140)
     page.keyboard.press("Backspace")
-    with page.expect_response(re.compile("artwork/edit")):
+    with edited(page):
         page.keyboard.press("Enter")
     expect(page.locator("#shapes path")).to_have_count(2)
     expect(page.locator('[role=option][aria-selected="true"]')).to_contain_text("Outline")

@@ -2,7 +2,7 @@
 
 from playwright.sync_api import expect
 
-from browser.pages import drawn, stitches, violations
+from browser.pages import drawn, stitches, until, violations
 
 PICTURE = "document.getElementById('cloth').toDataURL()"
 
@@ -14,12 +14,12 @@ def test_a_stitch_is_chosen_by_its_picture_and_shows_at_once(page, job):
     page.locator(".sewn-as summary").click()
     pictures = page.locator(".stitch-kind img")
     expect(pictures).to_have_count(17)
-    page.wait_for_function("[...document.querySelectorAll('.stitch-kind img')].every((one) => one.naturalWidth > 0)")
+    until(page, "() => [...document.querySelectorAll('.stitch-kind img')].every((one) => one.naturalWidth > 0)")
     assert violations(page) == []
     page.get_by_role("radio", name="Contour rings").check(force=True)
     expect(page.locator(".sewn-as summary")).to_contain_text("Contour rings")
     expect(page.locator("#values")).to_contain_text("start value of a run")
-    page.wait_for_function("(count) => Number(document.body.dataset.plan) !== count", arg=before)
+    until(page, "(count) => Number(document.body.dataset.plan) !== count", before)
     assert stitches(page) > 1000
     page.locator(".sewn-as summary").focus()
     page.keyboard.press("Enter")
