@@ -3,6 +3,7 @@
 from playwright.sync_api import expect
 
 from browser.pages import drawn, stitches, until, violations
+from velamen.core.constructions import constructions
 
 PICTURE = "document.getElementById('cloth').toDataURL()"
 
@@ -13,7 +14,7 @@ def test_a_stitch_is_chosen_by_its_picture_and_shows_at_once(page, job):
     before = stitches(page)
     page.locator(".sewn-as summary").click()
     pictures = page.locator(".stitch-kind img")
-    expect(pictures).to_have_count(17)
+    expect(pictures).to_have_count(len(constructions()))
     until(page, "() => [...document.querySelectorAll('.stitch-kind img')].every((one) => one.naturalWidth > 0)")
     assert violations(page) == []
     page.get_by_role("radio", name="Contour rings").check(force=True)

@@ -73,7 +73,7 @@ def test_run_tack_lies_inside():
 
 
 def test_plan_is_consistent():
-    build = build_job(job_of(SHAPES["two_holes"], SHAPES["star"]))
+    build = build_job(job_of(SHAPES["two_holes"], shapely.affinity.translate(SHAPES["star"], 90)))
     plan, figures = build.plan, build.figures
     assert COMMANDS[plan.command[-1]] == "end" and plan.command[0] == JUMP
     sewn = plan.sewn

@@ -74,7 +74,7 @@ def test_cut_file_holds_the_outlines_at_true_size(build):
             for ring in paths[f"cut-{built.piece.id}"].split("Z")[:-1]
         ]
         again = Polygon(rings[0], rings[1:])
-        assert shapely.hausdorff_distance(again, built.work.region) < 0.01
+        assert shapely.hausdorff_distance(again, built.outline) < 0.01
     # labels stay outside their own cut
     for node in root.iter():
         if node.tag.endswith("text"):

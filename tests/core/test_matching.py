@@ -196,14 +196,14 @@ def test_numbers_are_read_as_people_type_them():
 
 def test_rule_order_is_not_file_order():
     briefs = [Brief("jersey", "tear_away", 2, "none"), brief_for("leather"), Brief("fur", "cut_away", 1, "none")]
-    kind = construction("applique")
+    kind, work = construction("applique"), matched_job(job_of(SHAPES["square"]))[0].work
     for brief in briefs:
         traits = {**_traits(brief), "construct": "applique"}
-        wanted = match(kind.settings, traits, {}, lambda known, setting: kind.derive(known))
+        wanted = match(kind.settings, traits, {}, lambda known, setting: kind.derive(work, known))
         for seed in range(8):
             table = list(rules().rules)
             random.Random(seed).shuffle(table)
-            again = match(kind.settings, traits, {}, lambda known, setting: kind.derive(known), in_order(table))
+            again = match(kind.settings, traits, {}, lambda known, setting: kind.derive(work, known), in_order(table))
             assert again == wanted
 
 

@@ -70,7 +70,7 @@ def test_own_values_are_marked_and_kept_unless_ticked(signed_in, job):
 def test_a_brief_that_changes_no_value_is_saved_at_once(signed_in, job):
     answer = post(signed_in, job, hold="basting", name="Buoy towel two")
     assert answer.status_code == 302 and document(job).brief.hold == "basting" and job.name == "Buoy towel two"
-    assert "Basting, run 6" in signed_in.get(reverse("build", args=[job.pk])).content.decode()
+    assert "Basting, box 6" in signed_in.get(reverse("build", args=[job.pk])).content.decode()
 
 
 def test_as_the_base_asks_takes_stabilizer_topping_and_hooping(signed_in, job):

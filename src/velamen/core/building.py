@@ -6,22 +6,25 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import msgspec
+import shapely
 
 from velamen.core.constructions import construction
 from velamen.core.constructions.base import Pass, Step, Work
 from velamen.core.figures.counts import Figures, figures_of
 from velamen.core.figures.section import Section, laid_rows, section
+from velamen.core.following import served
 from velamen.core.job import Job, Piece
-from velamen.core.layering import Layer
-from velamen.core.matched import PieceValues, ground, matched_job
+from velamen.core.layering import Area, Layer
+from velamen.core.matched import PieceValues, ground, matched_job, plain_values
 from velamen.core.matching.value import Values
 from velamen.core.materials.library import Library
 from velamen.core.proofs.edge_cover import EdgeCover
 from velamen.core.proofs.edge_fixes import Fix, edge_finding, edge_fixes, prove_cover
-from velamen.core.proofs.finding import Finding, nothing_sewn, piece_findings
+from velamen.core.proofs.finding import Finding, nothing_sewn, order_finding, piece_findings
 from velamen.core.proofs.lettering import letter_findings
 from velamen.core.proofs.materials import job_findings
-from velamen.core.sequencing.hold import basting_box
+from velamen.core.proofs.standing import prove_standing, standing_finding
+from velamen.core.sequencing.order import Placed, Unit, in_order, merged, violations
 from velamen.core.sequencing.plan import StitchPlan, plan_of
 from velamen.core.sequencing.routing import Routed, routable, route
 from velamen.core.stitching.border import sampled
@@ -31,13 +34,15 @@ from velamen.core.stitching.border import sampled
 class BuiltPiece:
     """One piece built.
 
-    below: layers that lie there before it; edge_cover: None where it has no cut edge to hide;
+    below: layers that lie there before it; outline: of its cloth as it is cut, or of its shape;
+    edge_cover: None where it has no cut edge to hide;
     fixes: for its edge cover, each proved.
     """
 
     piece: Piece
     work: Work
     below: tuple[Layer, ...]
+    outline: Area
     values: Values
     steps: tuple[Step, ...]
     findings: tuple[Finding, ...]
@@ -65,6 +70,8 @@ class Build:
     figures: Figures
     findings: tuple[Finding, ...]
     routes: tuple[BuiltRoute, ...] = ()
+    placed: tuple[Placed, ...] = ()
+    units: tuple[Unit, ...] = ()
 
     @property
     def cut(self) -> list[BuiltPiece]:
@@ -80,17 +87,33 @@ def build_job(job: Job) -> Build:
     """Builds every piece of a job and joins them into one plan. Unchanged pieces are kept."""
     library = job.library
     pieces = tuple(_built(one) for one in matched_job(job))
-    steps, routes = _in_order(job, pieces)
-    basting = basting_box(steps, library.hoops[job.brief.hoop]) if job.brief.hold == "basting" else None
-    plan = plan_of([basting, *steps] if basting else steps)
+    steps_of, routes = _routes(job, pieces)
+    placed = _placed(job, pieces)
+    units = in_order(placed, steps_of, job.order)
+    plan = plan_of(merged([step for unit in units for step in unit.steps]))
     findings = [finding for built in pieces for finding in built.findings]
     findings += job_findings(job, library, plan, [built.values for built in pieces])
     findings += letter_findings(job)
-    return Build(job, library, pieces, plan, figures_of(plan), tuple(findings), routes)
+    wrong = violations(placed, units)
+    findings += [order_finding(unit.piece, why) for unit, _, why in wrong]
+    return Build(job, library, pieces, plan, figures_of(plan), tuple(findings), routes, placed, tuple(units))
 
 
-def _in_order(job: Job, pieces: tuple[BuiltPiece, ...]) -> tuple[list[Step], tuple[BuiltRoute, ...]]:
-    """Steps of all pieces in sewing order, those of a route where its first piece stands."""
+def _placed(job: Job, pieces: tuple[BuiltPiece, ...]) -> tuple[Placed, ...]:
+    """What the order of steps depends on, of every piece."""
+    sewn = [one.piece for one in pieces]
+    found = []
+    for one in pieces:
+        kind = construction(one.piece.construct)
+        serves = tuple(each.id for each in served(one.piece, sewn)) if not one.piece.shape else ()
+        shadow = bool(one.values["shadow"].value) if "shadow" in one.values else False
+        found.append(Placed(one.piece.id, one.piece.name, one.piece.construct, one.work.region, kind.lays,
+                            kind.under, serves, one.piece.on, shadow))  # fmt: skip
+    return tuple(found)
+
+
+def _routes(job: Job, pieces: tuple[BuiltPiece, ...]) -> tuple[dict[str, tuple[Step, ...]], tuple[BuiltRoute, ...]]:
+    """Steps of every piece by its id, those of a route all with its first piece."""
     steps_of = {built.piece.id: built.steps for built in pieces}
     routes = []
     for asked in job.routes:
@@ -105,7 +128,7 @@ def _in_order(job: Job, pieces: tuple[BuiltPiece, ...]) -> tuple[list[Step], tup
         steps_of[first] = tuple(step for steps in found.steps for step in steps)
         order = tuple(group[nth].piece.id for nth in found.order)
         routes.append(BuiltRoute(order, found.before, found.after))
-    return [step for built in pieces for step in steps_of.get(built.piece.id, ())], tuple(routes)
+    return steps_of, tuple(routes)
 
 
 def _hashed(built: BuiltPiece) -> tuple[bytes, _Hashed]:
@@ -143,7 +166,13 @@ def _built(one: PieceValues) -> BuiltPiece:
     """A piece built; what is sewn depends on its outline and values alone."""
     work, values = one.work, one.values
     steps, findings, proof, fixes = _sewn(msgspec.json.encode(one.piece), _Hashed(work, values))
-    return BuiltPiece(one.piece, work, one.below, values, steps, findings, proof, fixes)
+    outline = construction(one.piece.construct).cut(work, plain_values(values))
+    if one.piece.threads:
+        steps = tuple(
+            replace(step, thread=one.piece.threads.get(step.role, step.thread)) if isinstance(step, Pass) else step
+            for step in steps
+        )
+    return BuiltPiece(one.piece, work, one.below, outline, values, steps, findings, proof, fixes)
 
 
 class _Hashed:
@@ -171,16 +200,24 @@ def _sewn(
     steps = tuple(kind.steps(work, values))
     if not any(isinstance(step, Pass) for step in steps):
         return steps, (nothing_sewn(piece.id, piece.name, kind.title, work.region),), None, ()
+    if "standing" in kind.proofs:
+        return steps, _standing(piece, work), None, ()
     if "edge_cover" not in kind.proofs:
         return steps, (), None, ()
-    covers = [step for step in steps if isinstance(step, Pass) and step.role == "cover"]
-    proof = prove_cover(work.region, values, covers)
+    outline = kind.cut(work, plain_values(values))
+    proof = prove_cover(outline, values, [step for step in steps if isinstance(step, Pass)], work.later)
     found = piece_findings(piece.id, piece.name, work.region, values)
     fixes: tuple[Fix, ...] = ()
-    if not proof.held:
-        fixes = edge_fixes(kind, work.region, values, proof)
+    if proof is not None and not proof.held:
+        fixes = edge_fixes(kind, outline, values, proof, work.later)
         found.append(edge_finding(piece.id, piece.name, proof, fixes))
     return steps, tuple(found), proof, fixes
+
+
+def _standing(piece: Piece, work: Work) -> tuple[Finding, ...]:
+    """The finding of an embossed motif some parts of which vanish in the pile."""
+    proof = prove_standing(shapely.union_all(list(work.sources)), work.pile)
+    return () if proof.held else (standing_finding(piece.id, piece.name, proof, work.pile),)
 
 
 def forget() -> None:

@@ -24,7 +24,8 @@ def chosen_shapes(job: Job, ids: Sequence[str], least: int = 1) -> list[Shape]:
     stray = next((one for one in ids if one not in known), None)
     if stray is not None:
         raise BadInput("A chosen shape is no longer in the job: reload the page.")
-    order = list(dict.fromkeys([piece.shape for piece in job.pieces] + [shape.id for shape in job.shapes]))
+    sewn = [piece.shape for piece in job.pieces if piece.shape]
+    order = list(dict.fromkeys(sewn + [shape.id for shape in job.shapes]))
     chosen = [known[one] for one in order if one in set(ids)]
     if len(chosen) < least:
         raise BadInput(f"Choose at least {least} shape{'s' if least > 1 else ''} first.")

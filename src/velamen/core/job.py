@@ -17,7 +17,10 @@ LAYERS = 4  # of stabilizer, at most
 HOOPING = (("hooped", "Hooped"), ("floated", "Floated on the hooped stabilizer"))
 HOLD = (("none", "Nothing more"), ("basting", "Basting"), ("adhesive", "Adhesive"))
 NEAREST = "nearest"
+BASTING = "basting"
+EVERY = "*"
 WIDEST = 1000.0  # mm
+TOO_THICK = 9.0  # mm of pile, from which a base cannot be hooped flat
 
 
 class Brief(Struct, frozen=True, forbid_unknown_fields=True):
@@ -42,19 +45,24 @@ class Brief(Struct, frozen=True, forbid_unknown_fields=True):
 class Piece(Struct, frozen=True, forbid_unknown_fields=True):
     """A shape with a construction.
 
-    own: values typed by the user, by setting key; start, end: where its sewing should begin and
-    end, mm, None to leave it open.
+    shape: id of its shape, "" where it goes round other pieces; around: ids of those or of shapes, or EVERY;
+    on: id of the piece on whose cloth it is sewn, after the tack-down and before the cover; own: values typed
+    by the user, by setting key; threads: keys of other threads than its own, by role of pass;
+    start, end: where its sewing should begin and end, mm, None to leave it open.
     """
 
     id: str
     name: str
-    shape: str
+    shape: str = ""
     construct: str = "applique"
     cloth: str = "sail_red"
     thread: str = "140"
     own: dict[str, Plain] = {}
     start: tuple[float, float] | None = None
     end: tuple[float, float] | None = None
+    around: list[str] = []
+    on: str = ""
+    threads: dict[str, str] = {}
 
 
 class Route(Struct, frozen=True, forbid_unknown_fields=True):
@@ -73,7 +81,8 @@ class Job(Struct, frozen=True, forbid_unknown_fields=True):
 
     materials: rows of the shop's own library that the job uses, by kind and key, as they
     were when they were chosen; all other keys mean the shipped rows. makers: texts and outlines
-    that keep shapes alive; backdrop: a picture to trace from; routes: groups sewn on without trims.
+    that keep shapes alive; backdrop: a picture to trace from; routes: groups sewn on without trims;
+    order: keys of steps that are sewn in another order than the stack's, see sequencing.order.
     """
 
     velamen_job: int = FORMAT
@@ -85,6 +94,16 @@ class Job(Struct, frozen=True, forbid_unknown_fields=True):
     makers: list[Maker] = []
     backdrop: Backdrop | None = None
     routes: list[Route] = []
+    order: list[str] = []
+
+    @property
+    def sewn(self) -> list[Piece]:
+        """All pieces in stack order, the basting that the brief asks for first where none of them is one."""
+        if self.brief.hold != BASTING or not self.pieces or any(one.construct == BASTING for one in self.pieces):
+            return self.pieces
+        first = self.pieces[0]
+        implied = Piece(BASTING, "Basting", "", BASTING, first.cloth, first.thread, around=[EVERY])
+        return [implied, *self.pieces]
 
     @property
     def library(self) -> Library:
@@ -95,10 +114,11 @@ class Job(Struct, frozen=True, forbid_unknown_fields=True):
 def brief_for(base_key: str, hoop: str = "h130x180", library: Library | None = None) -> Brief:
     """A brief with the stabilizer, topping and hooping that a base asks for."""
     base = pick((library or shipped()).bases, base_key, "base")
-    floats = base.marks != "none"
+    marks = base.marks != "none"
+    floats = marks or base.pile >= TOO_THICK
     return Brief(
         base_key, base.stabilizer, int(base.stabilizer_layers), base.topping, hoop,
-        "floated" if floats else "hooped", "adhesive" if floats else "none",
+        "floated" if floats else "hooped", "adhesive" if marks else BASTING if floats else "none",
     )  # fmt: skip
 
 
@@ -112,6 +132,7 @@ def materials_used(job: Job) -> dict[str, set[str]]:
         "hoops": {brief.hoop},
         "cloths": {piece.cloth for piece in job.pieces},
         "threads": {piece.thread for piece in job.pieces}
+        | {thread for piece in job.pieces for thread in piece.threads.values()}
         | ({brief.thread} - {NEAREST})
         | {str(value) for piece in job.pieces for key, value in piece.own.items() if "_thread_" in key} - {"none"},
         "dies": {shape.die for shape in job.shapes if shape.die},
@@ -190,7 +211,9 @@ def check_job(job: Job) -> Job:
     check_makers(job.makers, job.shapes)
     known = set(shapes)
     for piece in job.pieces:
-        if piece.shape not in known:
+        if not piece.shape and not piece.around:
+            raise BadInput(f"Piece {piece.name!r} has no shape, nor pieces that it goes round.")
+        if piece.shape and piece.shape not in known:
             raise BadInput(f"Piece {piece.name!r} refers to the shape {piece.shape!r}, which is not in the job.")
     return job
 

@@ -7,15 +7,12 @@ its turn comes. `beneath` answers that for any area and any moment, by share of 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TypeAlias
 
 import shapely
 from msgspec import Struct
-from shapely import MultiPolygon, Polygon
 
+from velamen.core.geometry.region import Area as Area
 from velamen.core.materials.records import MARKS, STRETCH, UNDERLAYS
-
-Area: TypeAlias = Polygon | MultiPolygon
 
 GRAIN = 1e-3  # share of an area below which a part is a rounding error
 UNDER_TOPPING = 1.0 / 3.0  # of the pile stays up under a topping (handbook, section 3)

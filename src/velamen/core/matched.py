@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -16,12 +17,14 @@ from velamen.core import layering
 from velamen.core.constructions import construction
 from velamen.core.constructions.base import Construction, Work
 from velamen.core.errors import BadInput
+from velamen.core.following import in_turn, later_cloths, served, sewn_area, whole
 from velamen.core.geometry.region import forget_bands, region_from_rings
 from velamen.core.job import Brief, Job, Piece
 from velamen.core.layering import Area, Layer, Sew, forget_shares, lying, worst
 from velamen.core.matching.engine import match, rules
 from velamen.core.matching.value import Values
 from velamen.core.materials.colour import shade_beside
+from velamen.core.materials.hoops import field
 from velamen.core.materials.library import Library, pick
 from velamen.core.materials.records import Base, Cloth, Foam
 from velamen.core.same import Same
@@ -29,6 +32,7 @@ from velamen.core.setting import Plain, Setting
 from velamen.core.shape import LINES, Shape
 
 NO_THREAD = "none"
+SHEER = "sheer"  # cloths like it let what lies under them show
 LINE_GROUND = 0.25  # mm to either side of an open line that it is sewn on
 SHORTEST_LINE = 1.0  # mm
 NEAR = 20.0  # mm round a piece in which earlier cloths may lie under its passes
@@ -46,22 +50,57 @@ class PieceValues:
 
 def matched_job(job: Job) -> list[PieceValues]:
     """Values of all pieces of a job, each on what the earlier ones have laid."""
-    library = job.library
-    shapes = {shape.id: shape for shape in job.shapes}
+    library, pieces = job.library, job.sewn
     under = ground(job.brief, library)
-    works = [work_of(piece, region_of(shapes[piece.shape]), library, shapes[piece.shape]) for piece in job.pieces]
-    near = _near(shapely.bounds([work.region for work in works]).reshape(-1, 4))
-    laid: list[tuple[Layer, ...]] = []
-    found = []
-    for nth, (piece, work) in enumerate(zip(job.pieces, works, strict=True)):
-        below = [layer for other in near[nth] for layer in laid[other]]
+    shaped = [nth for nth, piece in enumerate(pieces) if piece.shape]
+    works = dict(zip(shaped, _works(job, [pieces[nth] for nth in shaped], library), strict=True))
+    near = _near(shapely.bounds([works[nth].region for nth in shaped]).reshape(-1, 4))
+    laid: dict[int, tuple[Layer, ...]] = {}
+    found: dict[str, PieceValues] = {}
+    bare = {shape.id: shape for shape in job.shapes if not shape.open}
+    for place, nth in enumerate(shaped):
+        piece, work = pieces[nth], works[nth]
+        below = [layer for other in near[place] for layer in laid[shaped[other]]]
         one = piece_values(piece, work, job.brief, library, (*under, *below))
-        laid.append(lying(construction(piece.construct).events(work, _plain(one.values)), FINAL))
-        found.append(one)
-    return found
+        laid[nth] = lying(construction(piece.construct).events(one.work, plain_values(one.values)), FINAL)
+        found[piece.id] = one
+    for nth in in_turn(pieces):
+        goes_round = [found[one.id] for one in served(pieces[nth], pieces) if one.id in found]
+        areas = [sewn_area(one.piece, one.work.region, plain_values(one.values)) for one in goes_round]
+        areas += [region_of(bare[key]) for key in pieces[nth].around if key in bare]
+        work = replace(work_of(pieces[nth], _joined(areas), library), field=field(library.hoops[job.brief.hoop]),
+                       sources=tuple(areas), **_base_of(job.brief, library))  # fmt: skip
+        found[pieces[nth].id] = piece_values(pieces[nth], work, job.brief, library, under)
+    return [found[piece.id] for piece in pieces]
 
 
 FINAL = 1 << 30  # a position after every event
+
+
+def _works(job: Job, pieces: list[Piece], library: Library) -> list[Work]:
+    """Pieces that have shapes, ready for their constructions, each knowing the cloth laid later beside it."""
+    shapes = {shape.id: shape for shape in job.shapes}
+    within = field(library.hoops[job.brief.hoop])
+    works = [work_of(piece, region_of(shapes[piece.shape]), library, shapes[piece.shape]) for piece in pieces]
+    later = later_cloths(
+        pieces, [work.region for work in works],
+        [construction(one.construct).lays and library.cloths[one.cloth].like != SHEER for one in pieces],
+    )  # fmt: skip
+    return [
+        replace(work, later=over, field=within, sources=(work.region,), **_base_of(job.brief, library))
+        if construction(piece.construct).ground else replace(work, later=over)
+        for piece, work, over in zip(pieces, works, later, strict=True)
+    ]  # fmt: skip
+
+
+def _base_of(brief: Brief, library: Library) -> dict[str, Any]:
+    """What a ground asks of the base."""
+    base = library.bases[brief.base]
+    return {"marks": base.marks, "pile": base.pile}
+
+
+def _joined(areas: list[Area]) -> Area:
+    return whole(tuple(Same(one) for one in areas)) if areas else shapely.MultiPolygon()
 
 
 def piece_values(piece: Piece, work: Work, brief: Brief, library: Library, below: tuple[Layer, ...]) -> PieceValues:
@@ -70,6 +109,8 @@ def piece_values(piece: Piece, work: Work, brief: Brief, library: Library, below
     _check_piece(piece, work.line is not None, library)
     traits = {**brief_traits(brief, library), **_piece_traits(piece, work, library)}
     values = match(kind.settings, traits, piece.own, _derive(kind, work, below))
+    if kind.ground is not None:
+        work = replace(work, region=kind.ground(work, plain_values(values)))
     return PieceValues(piece, work, below, values)
 
 
@@ -78,6 +119,9 @@ def check_pieces(job: Job) -> Job:
     lines = {shape.id for shape in job.shapes if shape.open}
     for piece in job.pieces:
         _check_piece(piece, piece.shape in lines, job.library)
+        kind = construction(piece.construct)
+        if not piece.shape and kind.ground is None:
+            raise BadInput(f"Piece {piece.name!r} goes round others: {kind.title} cannot, give it a shape.")
     return job
 
 
@@ -137,7 +181,7 @@ def foam_layer(foam: Foam) -> Layer:
     return Layer("foam", foam.key, foam.name.lower(), foam.thickness)
 
 
-def work_of(piece: Piece, region: Polygon, library: Library, shape: Shape | None = None) -> Work:
+def work_of(piece: Piece, region: Area, library: Library, shape: Shape | None = None) -> Work:
     """A piece with its materials, ready for its construction; with the lines of its shape where there is one."""
     cloth = pick(library.cloths, piece.cloth, "cloth")
     pick(library.threads, piece.thread, "thread")
@@ -148,6 +192,7 @@ def work_of(piece: Piece, region: Polygon, library: Library, shape: Shape | None
     return Work(
         piece.id, piece.name, region, layer, piece.thread, _foams(library),
         np.array(shape.rings[0]) if shape.open else None, lines["guide"], lines["direction"], piece.start, piece.end,
+        die=shape.die,
     )  # fmt: skip
 
 
@@ -181,7 +226,7 @@ def brief_traits(brief: Brief, library: Library) -> dict[str, Plain]:
 
 def _piece_traits(piece: Piece, work: Work, library: Library) -> dict[str, Plain]:
     thread = library.threads[piece.thread]
-    left, top, right, bottom = work.region.bounds
+    left, top, right, bottom = (0.0,) * 4 if work.region.is_empty else work.region.bounds
     beside = shade_beside(thread.colour, Same(library))
     return {
         "construct": piece.construct, "cloth": piece.cloth, "cloth_name": work.cloth.name,
@@ -200,7 +245,7 @@ def _derive(
 
     def derive(known: Mapping[str, Plain], setting: Setting) -> Mapping[str, Plain]:
         nonlocal told
-        own = kind.derive(known)
+        own = kind.derive(work, known)
         if setting.key not in asking:
             return own
         area = kind.footprint(work, setting.role, known)
@@ -229,7 +274,8 @@ def beneath(
     return worst(layering.beneath(events, position, area, below))
 
 
-def _plain(values: Values) -> dict[str, Plain]:
+def plain_values(values: Values) -> dict[str, Plain]:
+    """Values without their reasons."""
     return {key: value.value for key, value in values.items()}
 
 

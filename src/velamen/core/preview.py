@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from velamen.core.job import Job, change
 from velamen.core.matched import matched_job
-from velamen.core.matching.value import Value
+from velamen.core.matching.value import Value, matters
 from velamen.core.setting import Plain
 
 
@@ -60,7 +60,7 @@ def changes_between(before: Job, after: Job) -> list[Change]:
         if old is None:
             continue
         for key, value in one.values.items():
-            if key not in old or not _matters(value, one.values):
+            if key not in old or not matters(value, one.values):
                 continue
             differs = value.matched != old[key].matched
             disagrees = not value.own or value.matched != value.value
@@ -83,8 +83,3 @@ def taken(after: Job, changes: Collection[Change], wanted: Collection[str]) -> J
             own[one.piece][key] = one.before.value
     pieces = [change(piece, own=own[piece.id]) for piece in after.pieces]
     return change(after, pieces=pieces)  # type: ignore[no-any-return]
-
-
-def _matters(value: Value, values: dict[str, Value]) -> bool:
-    needs = value.setting.needs
-    return needs is None or values[needs[0]].value == needs[1]

@@ -19,7 +19,7 @@ class Setting:
     kind: "number", "choice", "switch", "text", "colour" or "thread" (the key of
     one, or "none"); low, high and step in `unit`;
     choices: key and label; needs: another setting and the value it must have for this one
-    to matter; role: of the pass it belongs to, so that rules know what lies beneath that
+    to matter, or several with | between; role: of the pass it belongs to, so that rules know what lies beneath that
     pass; measure: what it measures ("pull", "satin_spacing", "underlay"...), so that one
     rule serves every construction; longest: characters of a text.
     """

@@ -30,9 +30,10 @@ class Pass:
 
 @dataclass(frozen=True)
 class HandStep:
-    """What the person at the machine does at a stop.
+    """What the person at the machine does at a stop, or, where late, when all is sewn.
 
-    seconds: for the estimate; cloth: key of the cloth laid or cut; foam: layer laid under it.
+    seconds: for the estimate; cloth: key of the cloth laid or cut; foam: layer laid under it; names, pieces:
+    of all that it is done for, where several share a stop; pattern: its text with {names}.
     """
 
     kind: str
@@ -42,11 +43,29 @@ class HandStep:
     piece: str
     cloth: str = ""
     foam: Layer | None = None
+    late: bool = False
+    names: tuple[str, ...] = ()
+    pattern: str = ""
+    pieces: tuple[str, ...] = ()
 
 
 Step = Pass | HandStep
 
-FAMILIES = ("Cloth", "Lines", "Edges", "Areas")
+
+def hand_step(
+    kind: str, label: str, pattern: str, seconds: float, work: Work, foam: Layer | None = None, late: bool = False
+) -> HandStep:
+    """A hand step of a piece that lays a cloth; pattern: its text with {names} where pieces are named."""
+    return HandStep(kind, label, pattern.format(names=work.name), seconds, work.piece, work.cloth.key, foam, late,
+                    (work.name,), pattern, (work.piece,))  # fmt: skip
+
+
+def step_kind(step: Step) -> str:
+    """The role of a pass, or the kind of a hand step."""
+    return step.role if isinstance(step, Pass) else step.kind
+
+
+FAMILIES = ("Cloth", "Grounds", "Lines", "Edges", "Areas")
 
 
 @dataclass(frozen=True)
@@ -55,12 +74,15 @@ class Work:
 
     foams: layers of foam by key, for constructions that lay some; line: (n, 2) where the shape is
     an open line, whose region is then just the ground it runs over; guides, directions: lines (n, 2)
-    drawn on the shape; start, end: where sewing should begin and end, None to leave it open.
+    drawn on the shape; start, end: where sewing should begin and end, None to leave it open;
+    sources: for a piece that goes round others, the areas those are sewn on, its own shape where it has one;
+    field: the sewing field; later: cloth laid later over or beside it; die: key of the die that cuts it;
+    marks, pile: of the base. The region of a piece that goes round others may have several parts.
     """
 
     piece: str
     name: str
-    region: Polygon
+    region: Area
     cloth: Layer
     thread: str
     foams: Mapping[str, Layer]
@@ -69,12 +91,19 @@ class Work:
     directions: tuple[Array, ...] = ()
     start: tuple[float, float] | None = None
     end: tuple[float, float] | None = None
+    sources: tuple[Area, ...] = ()
+    field: Polygon | None = None
+    later: Area | None = None
+    die: str = ""
+    marks: str = "none"
+    pile: float = 0.0
 
     def key(self) -> tuple[object, ...]:
         """All that stitches depend on besides values, to be compared."""
         lines = (np.zeros((0, 2)) if self.line is None else self.line, *self.guides, *self.directions)
         told = tuple(line.tobytes() for line in lines), len(self.guides)
-        return self.region, self.cloth.name, self.thread, told, self.start, self.end
+        near = self.sources, self.field, self.later, self.die, self.marks, self.pile
+        return self.region, self.cloth.name, self.thread, told, self.start, self.end, near
 
 
 @dataclass(frozen=True)
@@ -88,13 +117,16 @@ class Construction:
     steps: passes and hand steps of a piece with its values; lays: whether it lays a cloth of its
     own; proofs: names of the proofs that it must hold; family: one of FAMILIES; lines: whether it can
     be sewn along an open line; areas: whether over a closed shape; cover: the area that its stitching
-    hides, None where it hides nothing.
+    hides, None where it hides nothing; ground: for one that goes round other pieces, its own region out of
+    their areas (Work.sources) and its values; reach: mm that it is sewn outside its region; cut: the cloth as it is
+    cut; under: whether
+    it is sewn before what it goes round.
     """
 
     name: str
     title: str
     settings: tuple[Setting, ...]
-    derive: Callable[[Mapping[str, Plain]], Mapping[str, Plain]]
+    derive: Callable[[Work, Mapping[str, Plain]], Mapping[str, Plain]]
     events: Callable[[Work, Mapping[str, Plain]], list[Event]]
     footprint: Callable[[Work, str, Mapping[str, Plain]], Area | None]
     shaping: frozenset[str]
@@ -105,6 +137,10 @@ class Construction:
     lines: bool = False
     areas: bool = True
     cover: Callable[[Work, Values], Area | None] = lambda work, values: None
+    ground: Callable[[Work, Mapping[str, Plain]], Area] | None = None
+    reach: Callable[[Mapping[str, Plain]], float] = lambda known: 0.0
+    cut: Callable[[Work, Mapping[str, Plain]], Area] = lambda work, known: work.region
+    under: bool = False
 
     def setting(self, key: str) -> Setting | None:
         """A setting by key."""

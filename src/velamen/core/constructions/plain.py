@@ -29,11 +29,18 @@ def all_hidden(work: Work, values: Values) -> Area | None:
 def plain(
     name: str, title: str, role: str, settings: tuple[Setting, ...], sewing: Sewing | Steps, *, lines: bool = False,
     cover: Callable[[Work, Values], Area | None] = nothing_hidden,
+    ground: Callable[[Work, Mapping[str, Plain]], Area] | None = None,
+    reach: Callable[[Mapping[str, Plain]], float] = lambda known: 0.0, proofs: frozenset[str] = frozenset(),
 ) -> Construction:  # fmt: skip
-    """A construction of one pass of a role, or of the passes that `sewing` gives; cover: the area that it hides."""
+    """A construction of one pass of a role, or of the passes that `sewing` gives; the rest as in Construction.
 
-    def derive(known: Mapping[str, Plain]) -> dict[str, Plain]:
-        return {}
+    One with a ground of its own is sewn before what it goes round.
+    """
+
+    stitch = next((one.key for one in settings if one.measure == "ground_stitch"), "")
+
+    def derive(work: Work, known: Mapping[str, Plain]) -> dict[str, Plain]:
+        return {"ground_chosen": known[stitch]} if stitch in known else {}
 
     def events(work: Work, known: Mapping[str, Plain]) -> list[Event]:
         return [Sew(role, work.piece)]
@@ -49,6 +56,7 @@ def plain(
         return [Pass(role, label, work.thread, work.piece, tuple(strands))] if strands else []
 
     return Construction(
-        name, title, settings, derive, events, footprint, frozenset(), steps, lays=False, proofs=frozenset(),
-        family={"outline": "Lines", "border": "Edges"}.get(role, "Areas"), lines=lines, cover=cover,
+        name, title, settings, derive, events, footprint, frozenset(), steps, lays=False, proofs=proofs,
+        family="Grounds" if ground else {"outline": "Lines", "border": "Edges"}.get(role, "Areas"), lines=lines,
+        cover=cover, ground=ground, reach=reach, under=ground is not None,
     )  # fmt: skip

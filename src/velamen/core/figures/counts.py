@@ -26,6 +26,16 @@ class Figures:
     seconds: float
 
 
+def clock(seconds: float) -> str:
+    """Seconds as minutes and seconds, in words.
+
+    >>> clock(95.4)
+    '1 min 35 s'
+    """
+    whole = round(float(seconds))
+    return f"{whole // 60} min {whole % 60:02d} s" if whole >= 60 else f"{whole} s"
+
+
 def figures_of(plan: StitchPlan) -> Figures:
     """Figures counted from the plan's own rows."""
     sewn = plan.xy[plan.sewn]

@@ -71,7 +71,7 @@ def laid_rows(
     """When each layer lies: the ground from the start, what pieces lay from their stops on."""
     found = [Laid(layer, 0) for layer in ground]
     for piece, events in pieces:
-        rows = {stop.step.kind: stop.row + 2 for stop in stops if stop.step.piece == piece}
+        rows = {stop.step.kind: stop.row + 2 for stop in stops if piece in stop.step.pieces}
         mine: list[Laid] = []
         for event in events:
             if isinstance(event, Lay):

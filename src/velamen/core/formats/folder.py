@@ -4,23 +4,38 @@ from __future__ import annotations
 
 import os
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
 from velamen.core.building import Build, build_job
 from velamen.core.errors import BadInput
-from velamen.core.formats.cut_file import cut_svg
+from velamen.core.formats.cut_file import cut_dxf, cut_svg
+from velamen.core.formats.gcode import gcode
+from velamen.core.formats.preview import preview_png
 from velamen.core.formats.report import report_json
+from velamen.core.formats.run_sheet import run_sheet
 from velamen.core.formats.stitch_list import stitch_list
 from velamen.core.job import Job
+
+WRITERS: dict[str, Callable[[Build], bytes]] = {
+    "stitches.csv": lambda build: stitch_list(build.plan).encode(),
+    "stitches.gcode": lambda build: gcode(build).encode(),
+    "cut.svg": lambda build: cut_svg(build).encode(),
+    "cut.dxf": lambda build: cut_dxf(build).encode(),
+    "runsheet.pdf": lambda build: run_sheet(build),
+    "preview.png": lambda build: preview_png(build),
+    "report.json": lambda build: report_json(build),
+}
+
+
+def file_of(build: Build, name: str) -> bytes:
+    """One file of a build by its name in WRITERS."""
+    return WRITERS[name](build)
 
 
 def files_of(build: Build) -> dict[str, bytes]:
     """Every file of a build by name."""
-    return {
-        "stitches.csv": stitch_list(build.plan).encode(),
-        "cut.svg": cut_svg(build).encode(),
-        "report.json": report_json(build),
-    }
+    return {name: write(build) for name, write in WRITERS.items()}
 
 
 def write_folder(job: Job, folder: Path) -> None:

@@ -79,7 +79,7 @@ def _laid(built: BuiltPiece) -> float:
 
 def _piece(built: BuiltPiece, build: Build) -> dict[str, Any]:
     """A piece's cloth and the rows at which it is laid and trimmed to its outline."""
-    rows = {stop.step.kind: stop.row for stop in build.plan.stops if stop.step.piece == built.piece.id}
+    rows = {stop.step.kind: stop.row for stop in build.plan.stops if built.piece.id in stop.step.pieces}
     cloth = build.library.cloths[built.piece.cloth]
     return {
         "id": built.piece.id,
@@ -88,7 +88,7 @@ def _piece(built: BuiltPiece, build: Build) -> dict[str, Any]:
         "print": cloth.print,
         "print_colour": cloth.print_colour,
         "lays": construction(built.piece.construct).lays,
-        "rings": rings_of(built.work.region, 2),
+        "rings": rings_of(built.outline, 2),
         "laid": rows.get("lay", 0),
         "trimmed": rows.get("trim", rows.get("lay", 0)),
     }

@@ -27,6 +27,9 @@ OWN: dict[str, dict[str, Plain]] = {  # where the start values are too wide for 
     "cross_stitch": {"cross_size": 1.8}, "contour": {"contour_spacing": 0.9},
     "fill": {"fill_underlay": "none"}, "blend": {"blend_underlay": "none"},
     "applique": {"cover_width": 2.4}, "satin_border": {"border_width": 2.4}, "overedge": {"overedge_width": 3.0},
+    "knockdown": {"knockdown_spacing": 1.6, "knockdown_margin": 0.5}, "contrast": {"contrast_width": 2.0},
+    "emboss": {"emboss_margin": 2.5, "emboss_spacing": 1.2, "emboss_width": 1.0}, "panel": {"panel_width": 1.6},
+    "basting": {"basting_margin": 1.0, "basting_length": 3.0},
     "outline": {"outline_rounds": 2.0, "outline_distance": -1.2},
 }  # fmt: skip
 
@@ -62,7 +65,9 @@ def _job(kind: Construction) -> Job:
         turn = np.linspace(0.0, 2.0 * np.pi, 60)
         course = np.stack([8.5 * np.cos(turn / 2.0), 4.0 * np.sin(turn)], axis=1)
         region = shapely.buffer(shapely.LineString(course), 1.9)
-    elif kind.family in ("Edges", "Cloth"):
+    elif kind.name == "emboss":
+        region = shapely.difference(shapely.buffer(Point(0, 0), 4.6), shapely.buffer(Point(0, 0), 2.0))
+    elif kind.family in ("Edges", "Cloth") or kind.name in ("contrast", "knockdown"):
         region = shapely.union(shapely.box(-8.5, -5, 2, 5), shapely.buffer(Point(3.5, 0), 5.0))
     elif not kind.lines:
         turn = np.linspace(0.0, 2.0 * np.pi, 90, endpoint=False)

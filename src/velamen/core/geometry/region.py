@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from typing import TypeAlias
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from shapely import Polygon
+from shapely import MultiPolygon, Polygon
 
 from velamen.core.same import Same
 
 Array = NDArray[np.float64]
+Area: TypeAlias = Polygon | MultiPolygon
 
 
 def clean_ring(points: Array, grid: float = 1e-4) -> Array:
@@ -36,14 +38,14 @@ def signed_area(ring: Array) -> float:
     return float(0.5 * np.sum(x * np.roll(y, -1) - np.roll(x, -1) * y))
 
 
-def boundaries(region: Polygon) -> list[Array]:
-    """All rings of a region, outer first, each (n, 2) without a closing point.
+def boundaries(region: Polygon | MultiPolygon) -> list[Array]:
+    """All rings of a region, each part's outer one first, each (n, 2) without a closing point.
 
     The outer ring turns from x towards y and holes the other way, so that the
     cloth lies on the same side of every ring and (dy, -dx) always points off the cloth.
     """
-    region = shapely.orient_polygons(region, exterior_cw=False)
-    rings = [region.exterior, *region.interiors]
+    parts = shapely.get_parts(shapely.orient_polygons(region, exterior_cw=False))
+    rings = [ring for part in parts for ring in (part.exterior, *part.interiors)]
     return [clean_ring(shapely.get_coordinates(ring)) for ring in rings]
 
 
@@ -52,7 +54,7 @@ def region_from_rings(rings: list[list[list[float]]]) -> Polygon:
     return Polygon(rings[0], rings[1:])
 
 
-def rings_of(region: Polygon, decimals: int = 4) -> list[list[list[float]]]:
+def rings_of(region: Polygon | MultiPolygon, decimals: int = 4) -> list[list[list[float]]]:
     """Rings of a region as plain lists for storing, outer first."""
     return [np.round(ring, decimals).tolist() for ring in boundaries(region)]
 

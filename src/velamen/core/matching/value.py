@@ -32,6 +32,12 @@ class Value(Struct, frozen=True):
 Values = dict[str, Value]
 
 
+def matters(value: Value, values: Values) -> bool:
+    """Whether a value has any effect, the one it needs being what it is."""
+    needs = value.setting.needs
+    return needs is None or str(values[needs[0]].value) in needs[1].split("|")
+
+
 def number(values: Values, key: str) -> float:
     """A number among values."""
     return float(values[key].value)

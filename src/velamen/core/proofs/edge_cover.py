@@ -14,9 +14,11 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from scipy.spatial import KDTree
 from shapely import Polygon
 
 from velamen.core.geometry.outline import reach
+from velamen.core.geometry.region import Area
 from velamen.core.stitching.border import sampled
 
 Array = NDArray[np.float64]
@@ -25,6 +27,7 @@ TRIM_ERROR = 1.0  # mm by hand in the hoop
 CUT_ERROR = 0.3  # mm when the cloth comes pre-cut
 UNDER_THREAD = 0.25  # mm from a stitch's middle that still counts as hidden
 CAP = 0.15  # mm taken off a stitch's ends, so that no place beyond its penetration counts
+CATCH = 0.3  # mm of cloth that a stitch must catch to hold it
 IN_HAND = 0.05  # mm a wanted width leaves over on either side
 EVERY = 2  # samples of an outline from one tested place to the next, about 0.3 mm
 MIN_PLACE = 0.3  # mm of outline; shorter bare stretches are within the samples' own step
@@ -55,6 +58,7 @@ class EdgeCover:
     spare_inside: float
     error: float
     pull: float
+    hides: bool = True
 
     @property
     def held(self) -> bool:
@@ -62,13 +66,14 @@ class EdgeCover:
 
 
 def prove_edge_cover(
-    region: Polygon, cover: list[Array], error: float, pull: float, outside: float, inside: float
-) -> EdgeCover:
-    """Proof for one piece.
+    region: Polygon, cover: list[Array], error: float, pull: float, outside: float, inside: float,
+    hidden: Area | None = None,
+) -> EdgeCover:  # fmt: skip
+    """Proof for one piece whose cover hides the edge.
 
     cover: needle points (n, 2) of each cover strand; error: mm the cut edge may lie off
     the outline; pull: mm per side by which the material draws the stitches in; outside,
-    inside: mm the cover is sewn off and on the cloth, for the spare.
+    inside: mm the cover is sewn off and on the cloth, for the spare; hidden: where later cloth hides the edge.
     """
     tree = shapely.STRtree(_pulled(cover, pull))
     hidden_length = total = 0.0
@@ -83,9 +88,9 @@ def prove_edge_cover(
         if len(tree.geometries):
             points = shapely.points(places)
             under[np.unique(tree.query(points, predicate="dwithin", distance=UNDER_THREAD)[0])] = True
-        hidden = np.asarray(under.reshape(3, -1).all(axis=0))
+        covered = np.asarray(under.reshape(3, -1).all(axis=0)) | _within(hidden, point)
         weight = np.diff(along, append=outline.length)
-        spots = _bare_places(point, weight, hidden)
+        spots = _bare_places(point, weight, covered)
         bare.extend(spots)
         total += outline.length
         hidden_length += outline.length - sum(spot.length for spot in spots)
@@ -97,6 +102,41 @@ def prove_edge_cover(
         error=error,
         pull=pull,
     )
+
+
+def prove_edge_held(
+    region: Polygon, stitches: list[Array], error: float, pull: float, inside: float, apart: float,
+    hidden: Area | None = None,
+) -> EdgeCover:  # fmt: skip
+    """Proof for one piece whose cover holds an edge that stays in sight: bites, or a line inside it.
+
+    stitches: needle points (n, 2) of each strand; inside: mm that they reach on the cloth; apart: mm
+    along the edge within which a stitch must catch the cloth even where it was cut `error` too deep.
+    """
+    points = np.concatenate(stitches) if stitches else np.zeros((0, 2))
+    deep = shapely.buffer(region, -(error + CATCH), quad_segs=4)
+    caught = points[shapely.contains_xy(deep, points[:, 0], points[:, 1])] if not deep.is_empty else points[:0]
+    tree = KDTree(caught) if len(caught) else None
+    bare: list[BarePlace] = []
+    total = held_length = 0.0
+    for outline in sampled(region).outlines:
+        point, along = outline.point[::EVERY], outline.along[::EVERY]
+        far = tree.query(point)[0] if tree else np.full(len(point), np.inf)
+        held = (far <= np.hypot(apart, inside + CATCH)) | _within(hidden, point)
+        weight = np.diff(along, append=outline.length)
+        spots = [one for one in _bare_places(point, weight, held) if one.length >= MIN_PLACE]
+        bare.extend(spots)
+        total += outline.length
+        held_length += outline.length - sum(spot.length for spot in spots)
+    spare = round(inside - pull - error - CATCH, 3)
+    return EdgeCover(min(max(held_length / total, 0.0), 1.0), tuple(bare), spare, spare, error, pull, hides=False)
+
+
+def _within(hidden: Area | None, point: Array) -> NDArray[np.bool_]:
+    """Which places lie where later cloth hides them."""
+    if hidden is None:
+        return np.zeros(len(point), dtype=bool)
+    return np.asarray(shapely.contains_xy(hidden, point[:, 0], point[:, 1]))
 
 
 def wanted_width(share: float, extra: float, error: float, pull: float) -> float:

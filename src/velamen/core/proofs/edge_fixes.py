@@ -4,21 +4,33 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+import shapely
+from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.constructions.applique_steps import OFF, RUN_INSET, falls_back
 from velamen.core.constructions.base import Construction, Pass
-from velamen.core.matching.value import Values, number, switch
+from velamen.core.geometry.overlap import hidden_under
+from velamen.core.geometry.region import Area
+from velamen.core.matching.value import Values, choice, number, switch
 from velamen.core.proofs.edge_cover import (
     CUT_ERROR,
     IN_HAND,
     TRIM_ERROR,
     EdgeCover,
     prove_edge_cover,
+    prove_edge_held,
     wanted_width,
 )
 from velamen.core.proofs.finding import Finding
 from velamen.core.stitching.border import satin_borders
 from velamen.core.stitching.strand import CODE
+
+Array = NDArray[np.float64]
+
+CORNERS = 0.7  # mm deeper than straight stretches call for, since bites on the diagonal reach less far in
+SURE = 0.7  # mm under later cloth, from which an edge counts as hidden by it
 
 
 @dataclass(frozen=True)
@@ -30,23 +42,60 @@ class Fix:
     share: float
 
 
-def prove_cover(region: Polygon, values: Values, covers: list[Pass]) -> EdgeCover:
-    """The edge-cover proof of a piece with a satin cover."""
-    lines = [part.xy[part.role == CODE["cover"]] for cover in covers for part in cover.strands]
+def prove_cover(region: Polygon, values: Values, passes: list[Pass], later: Area | None) -> EdgeCover | None:
+    """The proof of a piece's edge by the cover that it has; None where it is to have none.
+
+    later: cloth laid later, which hides what lies well under it.
+    """
+    kind = choice(values, "cover_kind")
+    if kind == "none":
+        return None
     error = CUT_ERROR if switch(values, "precut") else TRIM_ERROR
-    width, share = number(values, "cover_width"), number(values, "cover_share") / 100.0
-    extra, pull = number(values, "cover_pull"), float(values["cover_pull"].matched)
-    return prove_edge_cover(region, lines, error, pull, width * share + extra, width * (1.0 - share) + extra)
+    pull, hidden = float(values["cover_pull"].matched), _sure(later)
+    if kind == "satin":
+        width, share = number(values, "cover_width"), number(values, "cover_share") / 100.0
+        extra = number(values, "cover_pull")
+        outside, inside = width * share + extra, width * (1.0 - share) + extra
+        return prove_edge_cover(region, _lines(passes, "cover"), error, pull, outside, inside, hidden)
+    lines = _lines(passes, "raw_edge" if kind == "raw" else "cover")
+    inside, apart = _catch(values)
+    return prove_edge_held(region, lines, error, pull if kind != "raw" else 0.0, inside, apart, hidden)
 
 
-def edge_fixes(kind: Construction, region: Polygon, values: Values, proof: EdgeCover) -> tuple[Fix, ...]:
+def _catch(values: Values) -> tuple[float, float]:
+    """How far a cover that holds reaches onto the cloth, and how far along the edge it may leave off, mm."""
+    kind = choice(values, "cover_kind")
+    if kind == "raw":
+        return number(values, "cover_inset"), number(values, "cover_length")
+    if kind == "overedge":
+        inside = number(values, "cover_width") * (1.0 - number(values, "cover_share") / 100.0)
+        return inside, 2.0 * number(values, "cover_slant") + number(values, "cover_width")
+    if falls_back(values):
+        return min(RUN_INSET, number(values, "cover_bite")), 2.5
+    return number(values, "cover_bite") - OFF, number(values, "cover_step")
+
+
+def _sure(later: Area | None) -> Area | None:
+    """Where later cloth hides an edge even when it is itself cut a little too deep."""
+    return None if later is None else shapely.buffer(later, -SURE)
+
+
+def _lines(passes: list[Pass], role: str) -> list[Array]:
+    return [part.xy[part.role == CODE[role]] for one in passes for part in one.strands if one.role == role]
+
+
+def edge_fixes(
+    kind: Construction, region: Polygon, values: Values, proof: EdgeCover, later: Area | None = None
+) -> tuple[Fix, ...]:
     """Ways to hide more of the edge, those within bounds that do."""
+    if not proof.hides:
+        return _deeper(kind, values, proof)
     found = []
     for change, label in _tries(values, proof):
         bounds = [kind.setting(key) for key in change]
         if any(one is None or not one.low <= change[one.key] <= one.high for one in bounds):
             continue
-        found.append(Fix(change, label, _share_with(region, values, change, proof)))
+        found.append(Fix(change, label, _share_with(region, values, change, proof, later)))
     return tuple(fix for fix in found if fix.share > proof.share)
 
 
@@ -54,11 +103,12 @@ def edge_finding(piece: str, name: str, proof: EdgeCover, fixes: tuple[Fix, ...]
     """The finding of an edge that can show."""
     best = next((fix for fix in fixes if fix.share >= 0.9995), None)
     bare = sum(place.length for place in proof.bare)
+    fails, ends = ("can show", "hides it") if proof.hides else ("can come loose", "holds it")
     message = (
-        f"{bare:.1f} mm of the edge of {name} can show after a trimming error of "
+        f"{bare:.1f} mm of the edge of {name} {fails} after a trimming error of "
         f"{proof.error:g} mm and {proof.pull:g} mm pull"
     )
-    message += f": {best.label} hides it." if best else "."
+    message += f": {best.label} {ends}." if best else "."
     at = tuple((place.x, place.y) for place in proof.bare)
     label = f"Set {best.label}" if best else ""
     return Finding("edge_bare", "warning", piece, message, at, dict(best.values) if best else {}, label)
@@ -85,12 +135,29 @@ def _tries(values: Values, proof: EdgeCover) -> list[tuple[dict[str, float], str
     return tried
 
 
-def _share_with(region: Polygon, values: Values, change: dict[str, float], proof: EdgeCover) -> float:
+def _deeper(kind: Construction, values: Values, proof: EdgeCover) -> tuple[Fix, ...]:
+    """A deeper bite or line where the one there is cannot catch what is cut too deep."""
+    cover = choice(values, "cover_kind")
+    key = {"raw": "cover_inset", "estitch": "cover_bite", "blanket": "cover_bite", "overedge": "cover_width"}[cover]
+    wanted = round(number(values, key) - min(proof.spare_inside, 0.0) + CORNERS, 1)
+    setting = kind.setting(key)
+    if setting is None or not setting.low <= wanted <= setting.high:
+        return ()
+    return (Fix({key: wanted}, f"{setting.label.lower()} {wanted:g} mm", 1.0),)
+
+
+def _share_with(
+    region: Polygon, values: Values, change: dict[str, float], proof: EdgeCover, later: Area | None = None
+) -> float:
     """Share of the edge hidden when some values are changed, by building and proving it."""
     get = {key: change.get(key, number(values, key)) for key in
            ("cover_width", "cover_share", "cover_spacing", "cover_pull")}  # fmt: skip
     share = get["cover_share"] / 100.0
     outside, inside, extra = get["cover_width"] * share, get["cover_width"] * (1.0 - share), get["cover_pull"]
-    strands = satin_borders(region, "cover", outside, inside, get["cover_spacing"], extra, "none")
+    strands = satin_borders(
+        region, "cover", outside, inside, get["cover_spacing"], extra, "none", hidden=hidden_under(later)
+    )
     lines = [part.xy[part.role == CODE["cover"]] for part in strands]
-    return prove_edge_cover(region, lines, proof.error, proof.pull, outside + extra, inside + extra).share
+    return prove_edge_cover(
+        region, lines, proof.error, proof.pull, outside + extra, inside + extra, _sure(later)
+    ).share

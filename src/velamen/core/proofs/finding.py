@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 
 from shapely import Polygon
 
+from velamen.core.constructions.applique_steps import falls_back
 from velamen.core.geometry.region import across
 from velamen.core.matching.value import Values, choice, number, switch
 from velamen.core.setting import Plain
@@ -46,6 +47,22 @@ def piece_findings(piece: str, name: str, region: Polygon, values: Values) -> li
                     "Use pre-cut cloth or fill the hole.",
                     ((round(spot.x, 2), round(spot.y, 2)),),
                 ))  # fmt: skip
+    if choice(values, "cover_kind") == "satin":
+        found += _satin_findings(piece, name, region, values)
+    elif falls_back(values):
+        spot = region.representative_point()
+        found.append(Finding(
+            "cover_fell_back", "info", piece,
+            f"{name} is too narrow for bites: they would be {number(values, 'cover_bite'):.1f} mm long. "
+            "A double run is sewn instead.",
+            ((round(spot.x, 2), round(spot.y, 2)),),
+        ))  # fmt: skip
+    return found
+
+
+def _satin_findings(piece: str, name: str, region: Polygon, values: Values) -> list[Finding]:
+    """Findings about a satin cover: no room for it, a tack-down that shows beside it."""
+    found = []
     width = number(values, "cover_width")
     strip = across(region)
     if strip < width:
@@ -58,23 +75,30 @@ def piece_findings(piece: str, name: str, region: Polygon, values: Values) -> li
         ))  # fmt: skip
     inside = width * (1.0 - number(values, "cover_share") / 100.0)
     kind = choice(values, "tack_kind")
-    deep = number(values, "tack_width" if kind == "zigzag" else "tack_inset")
+    key = "tack_width" if kind in ("zigzag", "estitch") else "tack_inset"
+    deep = number(values, key)
     if deep > inside:
-        key = "tack_width" if kind == "zigzag" else "tack_inset"
         found.append(Finding(
             "tack_shows", "warning", piece,
             f"The tack-down of {name} shows {deep - inside:.1f} mm inside its cover.",
             fix={key: round(max(inside - 0.2, values[key].setting.low), 2)},
-            label=f"Set {'width' if kind == 'zigzag' else 'inset'} {max(inside - 0.2, values[key].setting.low):.1f}",
+            label=f"Set {values[key].setting.label.lower()} {max(inside - 0.2, values[key].setting.low):.1f}",
         ))  # fmt: skip
     return found
 
 
 def nothing_sewn(piece: str, name: str, title: str, region: Polygon) -> Finding:
     """That a piece has no stitches at all with the values it has."""
+    if region.is_empty:
+        return Finding("nothing_sewn", "warning", piece, f"{name} has nothing left to go round: nothing is sewn.")
     place = region.representative_point()
     return Finding(
         "nothing_sewn", "warning", piece,
         f"{name} is too small to be sewn as {title.lower()} with these values: nothing is sewn.",
         ((round(place.x, 2), round(place.y, 2)),),
     )  # fmt: skip
+
+
+def order_finding(piece: str, why: str) -> Finding:
+    """That a step of a piece is sewn where it cannot be."""
+    return Finding("order_wrong", "error", piece, why)

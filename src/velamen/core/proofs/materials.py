@@ -37,7 +37,7 @@ def job_findings(job: Job, library: Library, plan: StitchPlan, values: list[Valu
             told.code, told.severity, "", _sentence(told.message), at, {}, told.label, told.fix
         ))  # fmt: skip
     if library.bases[job.brief.base].marks == "holes":
-        found += [one for piece, known in zip(job.pieces, values, strict=True)
+        found += [one for piece, known in zip(job.sewn, values, strict=True)
                   for one in _close_holes(piece.id, piece.name, known)]  # fmt: skip
     return found
 

@@ -13,11 +13,12 @@ from shapely import Polygon
 from velamen.core.geometry.corners import with_corners
 from velamen.core.geometry.outline import OutlineSamples, Surroundings, sample_outline, surroundings
 from velamen.core.geometry.rails import Rails, match_rails, rail
-from velamen.core.geometry.region import boundaries, clean_ring
+from velamen.core.geometry.region import Area, boundaries, clean_ring
 from velamen.core.stitching.edging import blanket, estitch, overedge
-from velamen.core.stitching.run import calm_start, over, run_round
+from velamen.core.stitching.run import calm_start, over, run_along, run_round
 from velamen.core.stitching.satin import satin, straightest
 from velamen.core.stitching.strand import Strand, join, strand, tied
+from velamen.core.stitching.stretch import SHORTEST, satin_stretch, shown
 
 Array = NDArray[np.float64]
 
@@ -51,16 +52,36 @@ def sampled(region: Polygon) -> Boundaries:
     return Boundaries(tuple(rings), tuple(outlines), surroundings(outlines))
 
 
-def run_borders(region: Polygon, role: str, length: float, inset: float = 0.0, times: int = 1) -> list[Strand]:
+def run_borders(
+    region: Polygon, role: str, length: float, inset: float = 0.0, times: int = 1, hidden: Area | None = None
+) -> list[Strand]:
     """A run on (or `inset` mm inside, outside where negative) every boundary, one strand each.
 
-    times: how often each stitch is sewn, an odd number.
+    times: how often each stitch is sewn, an odd number; hidden: where none is sewn, so that it has ends.
     """
     strands = []
     for line in offset_outlines(region, inset):
+        for part in _seen(line, hidden):
+            sewn = strand(run_along(part, length), role)
+            strands.append(tied(replace(sewn, xy=over(sewn.xy, times), role=over(sewn.role, times))))
+        if hidden is not None and _crosses(line, hidden):
+            continue
         sewn = strand(run_round(calm_start(line), length, OVERLAP), role)
         strands.append(tied(replace(sewn, xy=over(sewn.xy, times), role=over(sewn.role, times))))
     return strands
+
+
+def _crosses(ring: Array, hidden: Area) -> bool:
+    return bool(shapely.contains_xy(hidden, ring[:, 0], ring[:, 1]).any() or shapely.intersects(
+        hidden, shapely.LinearRing(ring)))  # fmt: skip
+
+
+def _seen(ring: Array, hidden: Area | None) -> list[Array]:
+    """The stretches of a ring that are not hidden, none where nothing of it is."""
+    if hidden is None or not _crosses(ring, hidden):
+        return []
+    left = shapely.line_merge(shapely.difference(shapely.LinearRing(ring), hidden))
+    return [shapely.get_coordinates(part) for part in shapely.get_parts(left) if part.length > SHORTEST]
 
 
 def offset_outlines(region: Polygon, inset: float) -> list[Array]:
@@ -92,18 +113,25 @@ def zigzag_borders(
 
 def satin_borders(
     region: Polygon, role: str, outside: float, inside: float, spacing: float, pull: float, underlay: str,
-    corner: str = "rounded", start: tuple[float, float] | None = None,
+    corner: str = "rounded", start: tuple[float, float] | None = None, hidden: Area | None = None,
 ) -> list[Strand]:  # fmt: skip
     """A satin with its underlay along every boundary, tied on its middle line.
 
     outside, inside: finished mm off and on the cloth; pull: mm added to both;
-    underlay: as in materials.records.UNDERLAYS; corner: key of geometry.corners.CORNERS.
+    underlay: as in materials.records.UNDERLAYS; corner: key of geometry.corners.CORNERS; hidden:
+    where the edge needs no cover.
     """
     strands = []
-    for rails in border_rails(region, outside + pull, inside + pull, pull, corner):
+    width = outside + inside + 2 * pull
+    every = border_rails(region, outside + pull, inside + pull, pull, corner)
+    for rails in [part for one in every for part in shown(one, hidden, outside + pull, inside + pull)]:
+        if not rails.closed:
+            runs, zigzags, inset = _recipe(underlay, width)
+            strands.append(satin_stretch(rails, role, spacing, runs, [(inset, UNDERLAY_ZIGZAG)] * zigzags))
+            continue
         begin = _start(rails, start)
         points = satin(rails, spacing, OVERLAP, begin)
-        under = _underlay(rails, begin, underlay, outside + inside + 2 * pull)
+        under = _underlay(rails, begin, underlay, width)
         middle = _line(rails, 0.5, begin, 0.0, 2.0)
         back = _line(rails, 0.5, begin + OVERLAP, 0.0, -2.0)
         sewn = join([*under, strand(points, role)])
@@ -113,15 +141,16 @@ def satin_borders(
 
 def edge_borders(
     region: Polygon, role: str, stitch: str, outside: float, inside: float, step: float, corner: str = "rounded",
-    start: tuple[float, float] | None = None,
+    start: tuple[float, float] | None = None, hidden: Area | None = None,
 ) -> list[Strand]:  # fmt: skip
     """An E-stitch, blanket or overedge along every boundary, bites from the outer rail to the inner one.
 
-    stitch: "estitch", "blanket" or "overedge"; step: mm between bites.
+    stitch: "estitch", "blanket" or "overedge"; step: mm between bites; hidden: where none is sewn.
     """
     strands = []
-    for rails in border_rails(region, outside, inside, 0.0, "mitred" if corner == "auto" else corner):
-        begin = _start(rails, start)
+    every = border_rails(region, outside, inside, 0.0, "mitred" if corner == "auto" else corner)
+    for rails in [part for one in every for part in shown(one, hidden, outside, inside)]:
+        begin = _start(rails, start) if rails.closed else 0.0
         if stitch == "blanket":
             points = blanket(rails, step, outside + inside, begin)
         else:
@@ -149,10 +178,15 @@ def border_rails(
     ]
 
 
-def _underlay(rails: Rails, start: float, kind: str, width: float) -> list[Strand]:
+def _recipe(kind: str, width: float) -> tuple[list[float], int, float]:
+    """Shares at which runs of an underlay lie, the number of its zigzags, and their inset as a share."""
     inset = min(EDGE_INSET / width, 0.4)
     runs, zigzags = UNDERLAY[kind]
-    shares = {0: (), 1: (0.5,), 2: (1.0 - inset, inset)}[runs]
+    return {0: [], 1: [0.5], 2: [1.0 - inset, inset]}[runs], zigzags, inset
+
+
+def _underlay(rails: Rails, start: float, kind: str, width: float) -> list[Strand]:
+    shares, zigzags, inset = _recipe(kind, width)
     lines = [_line(rails, share, start, 0.0, rails.length) for share in shares]
     sewn = [run_round(clean_ring(line), UNDERLAY_RUN, 0.0) for line in lines]
     sewn += [_open_zigzag(rails, start + 0.5 * nth * UNDERLAY_ZIGZAG, inset) for nth in range(zigzags)]

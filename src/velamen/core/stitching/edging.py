@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -51,12 +53,16 @@ def overedge(rails: Rails, spacing: float, start: float = 0.0, overlap: float = 
     across = rails.inner - rails.outer
     narrow = Rails(rails.outer + low * across, rails.outer + high * across, rails.outer_way, rails.inner_way,
                    rails.advance)  # fmt: skip
-    ridge = satin(narrow, RIDGE_SPACING, 0.0, start, 0.6)
+    narrow = replace(narrow, closed=rails.closed)
+    ridge = satin(narrow, RIDGE_SPACING, 0.0, start, 0.6, None if rails.closed else rails.length)
     count = max(round(rails.length / spacing), 4)
-    more = max(round(overlap / spacing), 1)
+    more = max(round(overlap / spacing), 1) if rails.closed else 0
     at = start + rails.length * np.arange(count + more + 1) / count
+    ahead = LEAN * width
+    if not rails.closed:  # back from where the ridge ends
+        at, ahead = at[::-1], -ahead
     outer = rails.at(at)[0]
-    inner = rails.at(at + LEAN * width)[1]
+    inner = rails.at(at + ahead)[1]
     bites = np.stack([outer, inner], axis=1).reshape(-1, 2)
     return np.concatenate([ridge, bites])
 
@@ -91,6 +97,8 @@ def _with_corners(rails: Rails, step: float, start: float) -> tuple[Array, NDArr
 
 def _corner_advances(rails: Rails) -> Array:
     """Where the outer rail turns a corner."""
+    if not rails.closed:
+        return np.zeros(0)
     line = shapely.get_coordinates(shapely.simplify(shapely.LinearRing(rails.outer[:-1]), 0.12))[:-1]
     if len(line) < 3:
         return np.zeros(0)

@@ -27,7 +27,7 @@ def art_context(document: Job, shop: Library, chosen: list[str]) -> dict[str, An
     colours = {piece.shape: colour_of(piece, library) for piece in document.pieces}
     cloths = {piece.shape: piece.cloth for piece in document.pieces}
     shapes = {shape.id: shape for shape in document.shapes}
-    order = list(dict.fromkeys([piece.shape for piece in document.pieces] + list(shapes)))
+    order = list(dict.fromkeys([piece.shape for piece in document.pieces if piece.shape] + list(shapes)))
     rows = [_row(shapes[one], colours.get(one, LINE_COLOUR), cloths.get(one, ""), chosen) for one in order]
     hoop = library.hoops[document.brief.hoop]
     ring = field(hoop).exterior.coords[:-1]

@@ -53,12 +53,12 @@ def seen_revision(request: Any, job: stored.Job) -> int:
 
 def piece_of(document: Job, piece_id: str) -> Piece | None:
     """A piece by id."""
-    return next((piece for piece in document.pieces if piece.id == piece_id), None)
+    return next((piece for piece in document.sewn if piece.id == piece_id), None)
 
 
 def with_piece(document: Job, piece: Piece) -> Job:
     """The document with a piece replaced by another of the same id."""
-    return change(document, pieces=[piece if one.id == piece.id else one for one in document.pieces])
+    return change(document, pieces=[piece if one.id == piece.id else one for one in document.sewn])
 
 
 def set_own(document: Job, piece_id: str, key: str, text: str | None) -> Job:
@@ -125,6 +125,8 @@ def remove(document: Job, piece_id: str) -> Job:
     """Takes a piece and, when nothing else uses it, its shape out of the job."""
     gone = wanted_piece(document, piece_id)
     pieces = [piece for piece in document.pieces if piece.id != piece_id]
+    if gone.construct == document.brief.hold:
+        document = change(document, brief=change(document.brief, hold="none"))
     used = {piece.shape for piece in pieces}
     shapes = [shape for shape in document.shapes if shape.id != gone.shape or shape.id in used]
     return change(document, pieces=pieces, shapes=shapes)

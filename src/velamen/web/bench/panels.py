@@ -10,7 +10,7 @@ from django.http import HttpRequest
 from velamen.core.building import Build, BuiltPiece
 from velamen.core.constructions import construction, constructions
 from velamen.core.constructions.base import FAMILIES, Construction
-from velamen.core.matching.value import Value, Values
+from velamen.core.matching.value import Value, Values, matters
 from velamen.core.proofs.edge_cover import EdgeCover
 from velamen.web.bench.plans import build_of
 from velamen.web.bench.routes import neighbours
@@ -99,8 +99,3 @@ def proof_line(proof: EdgeCover) -> dict[str, Any]:
         "spare": f"{min(proof.spare_inside, proof.spare_outside):.1f}",
         "places": len(proof.bare),
     }
-
-
-def matters(value: Value, values: Values) -> bool:
-    needs = value.setting.needs
-    return needs is None or values[needs[0]].value == needs[1]

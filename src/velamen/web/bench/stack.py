@@ -28,10 +28,8 @@ def stack_of(build: Build) -> dict[str, Any]:
     base = build.library.bases[brief.base]
     stabilizer = build.library.stabilizers[brief.stabilizer]
     layers = brief.stabilizer_layers if stabilizer.thickness else 0
-    basting = next((block for block in build.plan.blocks if block.role == "basting"), None)
     return {
         "pieces": pieces,
-        "basting": _pass(basting, build) if basting else None,
         "base": base,
         "base_band": _band(base.thickness + base.pile),
         "stabilizer": stabilizer,
@@ -58,7 +56,7 @@ def _piece(built: BuiltPiece, build: Build) -> PieceRows:
     plan, rows = build.plan, []
     own = built.piece.id
     items = [(block.first, "pass", block) for block in plan.blocks if block.piece == own]
-    items += [(stop.row, "step", stop) for stop in plan.stops if stop.step.piece == own]
+    items += [(stop.row, "step", stop) for stop in plan.stops if own in stop.step.pieces]
     number = {stop.row: nth for nth, stop in enumerate(plan.stops, 1)}
     for row, kind, item in sorted(items, key=lambda entry: entry[0]):
         if kind == "pass":

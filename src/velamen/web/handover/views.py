@@ -10,16 +10,19 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET
 
 from velamen.core.errors import BadInput
-from velamen.core.formats.folder import files_of
+from velamen.core.formats.folder import file_of
 from velamen.core.job import write_job
 from velamen.web.bench.panels import stage
 from velamen.web.bench.plans import build_of
-from velamen.web.jobs.models import Job
 from velamen.web.jobs.views import shop_job
 
 KINDS = {
     "stitches.csv": ("Stitch file", "every needle point, jump, trim and stop", "text/csv"),
+    "runsheet.pdf": ("Run sheet", "set-up, threads, and a picture for every stop", "application/pdf"),
     "cut.svg": ("Cut file", "the outline of every cloth piece at true size", "image/svg+xml"),
+    "cut.dxf": ("Cut file, DXF", "the same with a layer for each cloth", "image/vnd.dxf"),
+    "stitches.gcode": ("G-code", "the stitch file for motion controllers, ISO 6983", "text/plain"),
+    "preview.png": ("Picture", "the finished design", "image/png"),
     "report.json": ("Report", "figures, values with reasons, findings and proofs", "application/json"),
     "job.json": ("Job", "the editable job, to keep beside the stitch file", "application/json"),
 }
@@ -33,7 +36,7 @@ def hand_over(request: HttpRequest, job_id: int) -> HttpResponse:
     brief, library = build.job.brief, build.library
     context = stage(request, job, "hand-over") | {
         "build": build,
-        "files": _listed(job) if build.pieces else [],
+        "files": _listed() if build.pieces else [],
         "base": library.bases[brief.base],
         "stabilizer": library.stabilizers[brief.stabilizer],
         "topping": library.toppings[brief.topping],
@@ -51,22 +54,15 @@ def download(request: HttpRequest, job_id: int, name: str) -> HttpResponse:
     job = shop_job(request, job_id)
     if name not in KINDS:
         raise Http404
-    contents = _contents(job)
-    answer = HttpResponse(contents[name], content_type=KINDS[name][2])
+    build = build_of(job.head)
+    if not build.pieces:
+        raise BadInput("The job has no pieces yet: bring in artwork first.")
+    data = write_job(build.job) if name == "job.json" else file_of(build, name)
+    answer = HttpResponse(data, content_type=KINDS[name][2])
     stem = slugify(job.name)[:60] or "job"
     answer["Content-Disposition"] = f'attachment; filename="{stem}-{name}"'
     return answer
 
 
-def _contents(job: Job) -> dict[str, bytes]:
-    build = build_of(job.head)
-    if not build.pieces:
-        raise BadInput("The job has no pieces yet: bring in artwork first.")
-    return files_of(build) | {"job.json": write_job(build.job)}
-
-
-def _listed(job: Job) -> list[dict[str, Any]]:
-    return [
-        {"name": name, "title": KINDS[name][0], "about": KINDS[name][1], "size": len(data)}
-        for name, data in _contents(job).items()
-    ]
+def _listed() -> list[dict[str, Any]]:
+    return [{"name": name, "title": title, "about": about} for name, (title, about, _) in KINDS.items()]

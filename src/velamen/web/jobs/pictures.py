@@ -25,6 +25,7 @@ def job_picture(job: Job) -> str:
         f'<path d="{ring_path(shapes[piece.shape].rings)}" fill="{colour_of(piece, library)}" '
         f'fill-rule="evenodd" stroke="#00000055" stroke-width="0.8"><title>{escape(piece.name)}</title></path>'
         for piece in job.pieces
+        if piece.shape
     ]
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{left:.2f} {top:.2f} {width:.2f} {height:.2f}">'

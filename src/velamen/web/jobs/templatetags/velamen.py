@@ -13,6 +13,7 @@ from django.utils.safestring import SafeString, mark_safe
 from shapely import Polygon
 
 from velamen.core.dies import die_region
+from velamen.core.figures.counts import clock
 from velamen.core.lengths import show_length
 from velamen.core.materials.records import Cloth, Die
 from velamen.core.sequencing.plan import StitchPlan
@@ -52,8 +53,7 @@ def spaced(number: float) -> str:
 @register.filter
 def minutes(seconds: float) -> str:
     """Seconds as minutes and seconds."""
-    whole = round(float(seconds))
-    return f"{whole // 60} min {whole % 60:02d} s" if whole >= 60 else f"{whole} s"
+    return clock(seconds)
 
 
 @register.simple_tag

@@ -1,0 +1,95 @@
+"""Basting: a long run round everything that holds base, stabilizer and topping together (handbook, section 7)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from velamen.core.constructions.base import Work
+from velamen.core.constructions.plain import plain
+from velamen.core.following import even_ground
+from velamen.core.geometry.region import boundaries, clean_ring
+from velamen.core.layering import Area
+from velamen.core.matching.value import Values, choice, number, switch
+from velamen.core.setting import Plain, Setting
+from velamen.core.stitching.run import run_along, run_round
+from velamen.core.stitching.strand import CODE, Strand, join
+
+Array = NDArray[np.float64]
+
+INSIDE = 1.0  # mm it stays within the sewing field
+LOCK = 0.5  # mm of the two tiny lock stitches at either end, easily pulled out
+LEAST = 16.0  # mm² of room below which nothing is held
+COURSES = (("box", "box"), ("outline", "outline"))
+
+SETTINGS = (
+    Setting("basting_course", "Course", "Basting", "A box round everything, or a line that follows it.",
+            kind="choice", unit="", choices=COURSES),
+    Setting("basting_margin", "Margin", "Basting", "From the outermost stitches.", low=1.0, high=20.0),
+    Setting("basting_length", "Length", "Basting", "Of a stitch.", low=3.0, high=10.0),
+    Setting("basting_cross", "Centre lines", "Basting", "A cross through the middle, to lay the item by.",
+            kind="switch", unit=""),
+)  # fmt: skip
+
+
+def ground(work: Work, known: Mapping[str, Plain]) -> Area:
+    """The area that is basted round, within the sewing field."""
+    margin = float(known["basting_margin"])
+    if all(one.is_empty for one in work.sources):
+        return shapely.MultiPolygon()
+    if str(known["basting_course"]) == "outline":
+        area = even_ground(work.sources, margin, 4.0 * margin, 2.0 * margin)
+        area = shapely.union_all([shapely.Polygon(part.exterior) for part in shapely.get_parts(area)])
+    else:
+        boxes = [one.bounds for one in work.sources if not one.is_empty]
+        low, high = np.min([box[:2] for box in boxes], axis=0), np.max([box[2:] for box in boxes], axis=0)
+        area = shapely.box(*(low - margin), *(high + margin))
+    if work.field is not None:
+        area = shapely.intersection(area, shapely.buffer(work.field, -INSIDE))
+    parts = [part for part in shapely.get_parts(area) if part.geom_type == "Polygon" and part.area > LEAST]
+    return parts[0] if len(parts) == 1 else shapely.MultiPolygon(parts)
+
+
+def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
+    """A line round every part, and the centre lines."""
+    length = number(values, "basting_length")
+    lines = [run_round(clean_ring(ring), length, length) for ring in boundaries(work.region) if len(ring) > 2]
+    if switch(values, "basting_cross") and lines:
+        lines += _centre_lines(work.region, length)
+    return f"Basting, {choice(values, 'basting_course')} {length:g}", [_locked(line) for line in lines]
+
+
+def _centre_lines(area: Area, length: float) -> list[Array]:
+    """Runs along both middle lines of an area, as far as they lie in it."""
+    left, top, right, bottom = area.bounds
+    x, y = (left + right) / 2, (top + bottom) / 2
+    found = []
+    for line in ([(left, y), (right, y)], [(x, top), (x, bottom)]):
+        inside = shapely.get_parts(shapely.intersection(shapely.LineString(line), area))
+        found += [run_along(shapely.get_coordinates(part), length) for part in inside if part.length > 2 * length]
+    return found
+
+
+def _locked(run: Array) -> Strand:
+    """A run with two tiny stitches to and fro at either end."""
+    ends = []
+    for first, second in ((run[0], run[1]), (run[-1], run[-2])):
+        way = second - first
+        ends.append(np.stack([first, first + LOCK * way / np.linalg.norm(way), first]))
+    tie, sew = CODE["tie"], CODE["basting"]
+    return join([
+        Strand(ends[0], np.full(3, tie, dtype=np.uint8)),
+        Strand(run[1:], np.full(len(run) - 1, sew, dtype=np.uint8)),
+        Strand(ends[1][1:], np.full(2, tie, dtype=np.uint8)),
+    ])  # fmt: skip
+
+
+def sewn_unless_marked(work: Work, values: Values) -> tuple[str, list[Strand]]:
+    """Nothing at all where the base would keep the marks."""
+    return ("", []) if work.marks != "none" else sewing(work, values)
+
+
+CONSTRUCTION = plain("basting", "Basting", "basting", SETTINGS, sewn_unless_marked, ground=ground)

@@ -1,0 +1,79 @@
+"""Embossing: a ground that flattens the pile all round a motif, which stands up in it (handbook, section 6)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import shapely
+
+from velamen.core.constructions.base import Pass, Step, Work
+from velamen.core.constructions.ground import round_ground, round_settings, stitch_settings, stitched
+from velamen.core.constructions.plain import plain
+from velamen.core.following import whole
+from velamen.core.layering import Area
+from velamen.core.matching.value import Values, choice, number
+from velamen.core.same import Same
+from velamen.core.setting import Plain, Setting
+from velamen.core.stitching.border import run_borders, satin_borders, zigzag_borders
+from velamen.core.stitching.strand import Strand
+
+OUTLINES = (("satin", "satin"), ("zigzag", "zigzag"), ("run", "run"), ("none", "none"))
+GROUNDS = (("outline", "even margin"), ("box", "rectangle"), ("field", "the whole sewing field"))
+FROM_FIELD = 3.0  # mm a ground stays within the sewing field
+
+SETTINGS = (
+    Setting("emboss_ground", "Ground", "Outline", "What is flattened round the motif.", kind="choice", unit="",
+            choices=GROUNDS),
+    *round_settings("emboss", "Of the ground round the motif.", 80.0),
+    *stitch_settings("emboss", "Ground"),
+    Setting("emboss_outline", "Outline", "Motif", "What sharpens the edge of the motif.", kind="choice", unit="",
+            choices=OUTLINES),
+    Setting("emboss_width", "Width", "Motif", "Of the outline.", low=0.8, high=3.0),
+    Setting("emboss_outline_spacing", "Spacing", "Motif", "Of the outline.", low=0.3, high=3.0, step=0.01,
+            role="ground", measure="satin_spacing"),
+)  # fmt: skip
+
+
+def ground(work: Work, known: Mapping[str, Plain]) -> Area:
+    """The ground without the motif; the counters of a letter are ground."""
+    motif = whole(tuple(Same(one) for one in work.sources))
+    if motif.is_empty or work.field is None:
+        return shapely.MultiPolygon()
+    room = shapely.buffer(work.field, -FROM_FIELD)
+    kind, margin = str(known["emboss_ground"]), float(known["emboss_margin"])
+    if kind == "field":
+        area = room
+    elif kind == "box":
+        left, top, right, bottom = motif.bounds
+        area = shapely.box(left - margin, top - margin, right + margin, bottom + margin)
+    else:
+        # counters belong to the ground however wide its margin closes them
+        area = shapely.union(round_ground("emboss", work, known), shapely.convex_hull(motif))
+    left_over = shapely.difference(shapely.intersection(area, room), motif)
+    parts = [part for part in shapely.get_parts(left_over) if part.geom_type == "Polygon" and part.area > 1.0]
+    return parts[0] if len(parts) == 1 else shapely.MultiPolygon(parts)
+
+
+def sewing(work: Work, values: Values) -> list[Step]:
+    """The ground, then the outline of the motif."""
+    label, strands = stitched("emboss", "ground", work.region, work, values)
+    built: list[Step] = [Pass("ground", label, work.thread, work.piece, tuple(strands))] if strands else []
+    kind, width = choice(values, "emboss_outline"), number(values, "emboss_width")
+    if strands and kind != "none":
+        edge = [one for part in shapely.get_parts(whole(tuple(Same(one) for one in work.sources)))
+                for one in _outline(part, kind, width, number(values, "emboss_outline_spacing"))]  # fmt: skip
+        shown = dict(OUTLINES)[kind].capitalize()
+        built.append(Pass("outline", f"Outline, {shown.lower()} {width:.1f}", work.thread, work.piece, tuple(edge)))
+    return built
+
+
+def _outline(motif: Area, kind: str, width: float, spacing: float) -> list[Strand]:
+    """The edge of the motif, wholly on the ground beside it, so that nothing presses the motif down."""
+    if kind == "run":
+        return run_borders(motif, "outline", 2.0, -0.5)
+    if kind == "zigzag":
+        return zigzag_borders(motif, "outline", width, 0.0, max(spacing, 0.8))
+    return satin_borders(motif, "outline", width, 0.0, spacing, 0.0, "centre_run" if width >= 1.2 else "none")
+
+
+CONSTRUCTION = plain("emboss", "Embossing", "ground", SETTINGS, sewing, ground=ground, proofs=frozenset({"standing"}))

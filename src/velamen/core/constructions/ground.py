@@ -1,0 +1,59 @@
+"""Settings that grounds share: what they are stitched in and how far they reach round what they serve."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+
+from velamen.core.constructions.base import Work
+from velamen.core.following import even_ground
+from velamen.core.layering import Area
+from velamen.core.matching.value import Values, choice, number
+from velamen.core.setting import Plain, Setting
+from velamen.core.stitching.open_ground import STITCHES, open_ground
+from velamen.core.stitching.stagger import staggers
+from velamen.core.stitching.strand import Strand
+
+
+def stitch_settings(name: str, group: str) -> tuple[Setting, ...]:
+    """What a ground is stitched in; name: first word of the keys."""
+    return (
+        Setting(f"{name}_stitch", "Stitch", group, "Light stitching that keeps the pile down.", kind="choice",
+                unit="", choices=STITCHES, measure="ground_stitch"),
+        Setting(f"{name}_spacing", "Spacing", group, "Between neighbouring rows; the size of a cross.", low=0.8,
+                high=6.0, step=0.05, measure="ground_spacing"),
+        Setting(f"{name}_length", "Length", group, "Of a stitch.", low=2.0, high=6.0, measure="ground_length"),
+        Setting(f"{name}_angle", "Angle", group, "Of the rows, clockwise from the horizontal.", unit="°", low=-180,
+                high=180, step=1, measure="row_angle"),
+        Setting(f"{name}_pattern", "Pattern", group, "How penetrations of a lightened pattern lie.", kind="choice",
+                unit="", choices=tuple((one.key, one.title.lower()) for one in staggers().values()),
+                needs=(f"{name}_stitch", "pattern"), measure="ground_pattern"),
+    )  # fmt: skip
+
+
+def round_settings(name: str, margin_help: str, high: float = 40.0) -> tuple[Setting, ...]:
+    """How far a ground reaches, and how calm its outline is."""
+    return (
+        Setting(f"{name}_margin", "Margin", "Outline", margin_help, low=0.0, high=high, measure=f"{name}_margin"),
+        Setting(f"{name}_gap", "Gaps closed", "Outline", "Gaps and holes up to this width are closed.", low=0.0,
+                high=30.0, measure="ground_gap"),
+        Setting(f"{name}_calm", "Calmness", "Outline", "Bumps and notches up to this size are smoothed away.",
+                low=0.0, high=20.0, measure="ground_calm"),
+    )  # fmt: skip
+
+
+def round_ground(name: str, work: Work, known: Mapping[str, Plain]) -> Area:
+    """The ground of a piece round its sources."""
+    margin, gap, calm = (float(known[f"{name}_{key}"]) for key in ("margin", "gap", "calm"))
+    return even_ground(work.sources, margin, gap, calm)
+
+
+def stitched(name: str, role: str, area: Area, work: Work, values: Values) -> tuple[str, list[Strand]]:
+    """Label and strands of a ground by its settings."""
+    stitch, spacing = choice(values, f"{name}_stitch"), number(values, f"{name}_spacing")
+    strands = open_ground(
+        area, role, stitch, spacing, number(values, f"{name}_length"),
+        float(np.radians(number(values, f"{name}_angle"))), choice(values, f"{name}_pattern"), work.start,
+    )  # fmt: skip
+    return f"{dict(STITCHES)[stitch].capitalize()} {spacing:.1f}", strands

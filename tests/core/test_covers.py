@@ -1,0 +1,155 @@
+"""Appliqué whole: every tack-down and cover, second tack, web, margins, cloths over one another."""
+
+import numpy as np
+import pytest
+import shapely
+from shapely import Point, box
+
+from core.jobs import job_of
+from core.shapes import SHAPES
+from velamen.core.building import build_job
+from velamen.core.geometry.overlap import run_under
+from velamen.core.job import change
+from velamen.core.stitching.strand import CODE
+
+COVERS = ("satin", "estitch", "blanket", "overedge", "raw", "none")
+NAMES = ("square", "ring", "star", "needles", "slit_3", "neck", "coast", "comb", "two_holes", "leaf")
+
+
+def sewn(step, role):
+    return np.concatenate([part.xy[part.role == CODE[role]] for part in step.strands])
+
+
+def roles(built):
+    return [getattr(step, "role", getattr(step, "kind", "")) for step in built.steps]
+
+
+@pytest.mark.parametrize("kind", COVERS)
+@pytest.mark.parametrize("name", NAMES)
+def test_every_cover_follows_every_boundary(name, kind):
+    build = build_job(job_of(SHAPES[name], base="firm_woven", own={"cover_kind": kind}))
+    (built,) = build.pieces
+    order = ["placement", "lay", "tack", "trim", "cover"]
+    order[-1:] = {"raw": ["raw_edge"], "none": []}.get(kind, ["cover"])
+    assert roles(built) == order
+    if kind == "none":
+        assert built.edge_cover is None
+        return
+    points = sewn(built.steps[-1], order[-1])
+    region, edge = built.work.region, shapely.boundary(built.work.region)
+    off = shapely.distance(shapely.points(points), edge)
+    most = {"satin": 2.0, "overedge": 2.5, "raw": 2.1}.get(kind, 3.6)
+    assert off.max() <= most
+    if kind == "raw":
+        assert shapely.covers(shapely.buffer(region, -1.0), shapely.points(points)).mean() > 0.8
+        return
+    if any(one.code == "cover_fell_back" for one in build.findings):
+        assert kind in ("estitch", "blanket") and built.values["cover_bite"].value < 1.2
+        return
+    spots = shapely.line_interpolate_point(edge, np.linspace(0, edge.length, 400))
+    far = shapely.distance(spots, shapely.MultiPoint(points))
+    assert np.percentile(far, 97) < 2.2
+
+
+@pytest.mark.parametrize("kind", ["zigzag", "run", "double_run", "estitch"])
+@pytest.mark.parametrize("name", ["ring", "star", "slit_3", "neck", "comb", "two_holes"])
+def test_every_tack_down_holds_the_cloth_inside_its_edge(name, kind):
+    own = {"tack_kind": kind}
+    build = build_job(job_of(SHAPES[name], base="firm_woven", own=own))
+    points = sewn(build.pieces[0].steps[2], "tack")
+    assert shapely.covers(shapely.buffer(SHAPES[name], 0.15), shapely.points(points)).all()
+    if kind == "double_run":
+        single = build_job(job_of(SHAPES[name], base="firm_woven", own={"tack_kind": "run"}))
+        assert len(points) > 1.7 * len(sewn(single.pieces[0].steps[2], "tack"))
+
+
+def test_a_second_tack_has_a_stop_of_its_own():
+    for kind in ("zigzag", "run"):
+        build = build_job(job_of(SHAPES["ring"], base="fleece", own={"second_tack": kind}))
+        assert roles(build.pieces[0]) == ["placement", "lay", "tack", "trim", "second_tack", "tidy", "cover"]
+        assert build.figures.stops == 3 and "Tidy" in build.plan.stops[2].step.text
+
+
+def test_trimming_after_finishing_is_the_last_step():
+    own = {"cover_kind": "raw", "trim_when": "after"}
+    build = build_job(job_of(SHAPES["ring"], shapely.affinity.translate(SHAPES["star"], 80), base="felt", own=own))
+    kinds = [stop.step.kind for stop in build.plan.stops]
+    assert kinds == ["lay", "lay", "trim", "trim"] and build.plan.stops[-1].row == len(build.plan.xy) - 2
+
+
+def test_a_die_piece_is_precut_and_unlocked_it_is_trimmed():
+    job = job_of(box(-20, -20, 20, 20))
+    die = change(job, shapes=[change(job.shapes[0], die="star_60")])
+    (built,) = build_job(die).pieces
+    assert built.values["precut"].value is True and "die" in built.values["precut"].reasons[-1]
+    assert roles(built) == ["placement", "lay", "tack", "cover"]
+    assert "trim" in roles(build_job(job).pieces[0])
+
+
+@pytest.mark.parametrize(
+    ("region", "bite"), [(box(0, 0, 40, 5), 2.0), (SHAPES["neck"], 0.8), (box(0, 0, 40, 40), 3.0)]
+)
+def test_bites_fit_the_narrowest_part(region, bite):
+    (built,) = build_job(job_of(region, base="felt", own={"cover_kind": "estitch"})).pieces
+    assert abs(built.values["cover_bite"].value - bite) < 0.15
+
+
+def test_tiny_parts_take_a_run_and_say_so():
+    build = build_job(job_of(box(0, 0, 30, 2.4), base="felt", own={"cover_kind": "blanket"}))
+    (finding,) = [one for one in build.findings if one.code == "cover_fell_back"]
+    assert "double run" in finding.message and build.pieces[0].steps[-1].label == "Cover, double run"
+
+
+@pytest.mark.parametrize("kind", ["satin", "estitch", "blanket", "overedge", "raw"])
+def test_an_edge_under_later_cloth_has_no_cover_and_runs_on_under_it(kind):
+    back, front = box(-30, -15, 0, 15), box(0.1, -10, 26, 10)
+    build = build_job(job_of(back, front, base="firm_woven", own={"cover_kind": kind}))
+    one, other = build.pieces
+    assert one.edge_cover.held and other.edge_cover.held
+    under = shapely.intersection(one.outline, front)
+    depth = under.bounds[2] - front.bounds[0]
+    assert 3.0 <= depth <= 5.0 and under.bounds[3] - under.bounds[1] > 15.0
+    points = sewn(one.steps[-1], "raw_edge" if kind == "raw" else "cover")
+    assert not shapely.contains(shapely.buffer(front, -3.2), shapely.points(points)).any()
+    across = sewn(one.steps[2], "tack")
+    assert shapely.contains(front, shapely.points(across)).any()
+
+
+@pytest.mark.parametrize("turn", range(6))
+def test_covers_of_overlapping_shapes_meet_without_a_bare_place(turn):
+    names = list(NAMES)
+    back, front = SHAPES[names[turn]], shapely.affinity.translate(SHAPES[names[turn + 3]], 22, 9)
+    build = build_job(job_of(back, front, base="firm_woven", own={"cover_width": 3.6, "cover_share": 50}))
+    covered = build.piece("p1")
+    assert covered.edge_cover.share > 0.985
+    gone = shapely.intersection(shapely.boundary(covered.outline), shapely.buffer(front, -3.6))
+    lines = [shapely.LineString(part.xy) for part in covered.steps[-1].strands]
+    if gone.length > 4:
+        assert shapely.intersection(gone, shapely.buffer(shapely.union_all(lines), 0.3)).length < 0.25 * gone.length
+
+
+def test_cloth_drawn_farther_under_stays_and_a_piece_on_top_changes_nothing():
+    back = box(-30, -15, 0, 15)
+    assert run_under(back, box(-10, -10, 26, 10), 4.0).bounds[2] < 0.05
+    assert run_under(back, Point(-15, 0).buffer(5), 4.0) is back
+    assert run_under(back, box(20, -10, 26, 10), 4.0) is back
+    assert run_under(back, None, 4.0) is back
+
+
+def test_own_depth_is_taken_and_dies_are_never_changed():
+    regions = box(-30, -15, 0, 15), box(0, -10, 26, 10)
+    build = build_job(job_of(*regions, own={"run_under": 3.0}))
+    under = shapely.intersection(build.pieces[0].outline, regions[1])
+    assert abs(under.bounds[2] - 3.0) < 0.05
+    job = job_of(*regions)
+    die = build_job(change(job, shapes=[change(job.shapes[0], die="star_60"), job.shapes[1]]))
+    assert die.pieces[0].outline is die.pieces[0].work.region
+
+
+def test_an_edge_held_by_short_bites_is_found_and_the_fix_ends_it():
+    job = job_of(SHAPES["square"], base="firm_woven", own={"cover_kind": "estitch", "cover_bite": 1.4})
+    build = build_job(job)
+    (finding,) = [one for one in build.findings if one.code == "edge_bare"]
+    assert "come loose" in finding.message and build.pieces[0].edge_cover.share < 0.1
+    fixed = build_job(change(job, pieces=[change(job.pieces[0], own=job.pieces[0].own | finding.fix)]))
+    assert fixed.pieces[0].edge_cover.held and fixed.findings == ()

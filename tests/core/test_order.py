@@ -1,0 +1,96 @@
+"""The order of steps: the stack's own, another that is asked for, what cannot be, and shared stops."""
+
+import pytest
+from shapely import Point, box
+
+from core.jobs import job_of
+from velamen.core.building import build_job
+from velamen.core.job import Piece, change
+from velamen.core.sequencing.order import in_order, violations
+from velamen.core.sharing import savings, shared, taken_apart
+
+
+def keys(build):
+    return [unit.key for unit in build.units]
+
+
+def crew(**own):
+    """Three pieces of one cloth apart from one another, and one of them with another cloth on it."""
+    job = job_of(box(-60, -20, -20, 20), box(0, -20, 40, 20), box(60, -20, 90, 20), box(-50, -10, -30, 10), own=own)
+    return change(job, pieces=[*job.pieces[:3], change(job.pieces[3], cloth="night_ink")])
+
+
+def test_pieces_follow_one_another_and_what_is_left_for_later_comes_last():
+    build = build_job(crew(cover_kind="raw", trim_when="after"))
+    assert keys(build)[:4] == ["p1:placement", "p1:lay", "p1:tack", "p1:raw_edge"]
+    assert keys(build)[-4:] == ["p1:trim", "p2:trim", "p3:trim", "p4:trim"]
+
+
+def test_decoration_of_a_cloth_comes_between_its_tack_down_and_its_cover():
+    job = job_of(box(-20, -20, 20, 20), Point(0, 0).buffer(6))
+    job = change(job, pieces=[job.pieces[0], change(job.pieces[1], construct="fill", on="p1")])
+    assert keys(build_job(job)) == ["p1:placement", "p1:lay", "p1:tack", "p1:trim", "p2:decoration", "p1:cover"]
+    sheer = change(job, pieces=[change(job.pieces[0], own={"shadow": True}), job.pieces[1]])
+    assert keys(build_job(sheer))[0] == "p2:decoration" and keys(build_job(sheer))[-1] == "p1:cover"
+
+
+def test_an_asked_order_is_sewn_and_new_steps_keep_behind_the_one_they_follow():
+    job = job_of(box(-40, -10, -20, 10), box(20, -10, 40, 10))
+    own = keys(build_job(job))
+    asked = [*own[:4], *own[5:9], own[4], own[9]]  # the cover of the first before that of the second
+    moved = build_job(change(job, order=asked))
+    assert keys(moved) == asked and not [one for one in moved.findings if one.code == "order_wrong"]
+    more = change(job, order=asked, pieces=[change(job.pieces[0], own={"second_tack": "run"}), job.pieces[1]])
+    assert keys(build_job(more))[4:6] == ["p1:second_tack", "p1:tidy"]
+
+
+@pytest.mark.parametrize(("swap", "why"), [
+    (("p1:cover", "p1:tack"), "Cover cannot come before the tack-down of the same piece: piece 1."),
+    (("p1:lay", "p1:placement"), "Laying cannot come before the placement line of the same piece"),
+    (("p1:trim", "p1:tack"), "Trimming cannot come before the tack-down"),
+    (("p2:lay", "p1:cover"), "Cover of piece 1 cannot come after piece 2 is laid"),
+    (("p1:placement", "k:knockdown"), "Knockdown is sewn before what it goes round: piece 1"),
+    (("p3:decoration", "p2:tack"), "piece 3 decorates the cloth of piece 2: it cannot be sewn before"),
+])  # fmt: skip
+def test_what_cannot_be_is_found_and_said_and_the_right_order_is_not(swap, why):
+    job = job_of(box(-40, -20, 0, 20), box(-10, -10, 30, 10), Point(10, 0).buffer(4))
+    ground = Piece("k", "Ground", "", "knockdown", "sail_red", "140", around=["*"])
+    pieces = [ground, *job.pieces[:2], change(job.pieces[2], construct="fill", on="p2")]
+    job = change(job, pieces=pieces)
+    right = build_job(job)
+    assert not [one for one in right.findings if one.code == "order_wrong"]
+    order = keys(right)
+    late, early = swap
+    order.remove(late)
+    order.insert(order.index(early), late)
+    wrong = build_job(change(job, order=order))
+    assert keys(wrong) == order
+    assert any(one.message.startswith(why) and one.severity == "error" for one in wrong.findings), [
+        one.message for one in wrong.findings
+    ]
+
+
+def test_pieces_of_one_cloth_apart_share_their_stops_and_are_taken_apart_again():
+    job = crew()
+    saved = savings(build_job(job))
+    assert saved.stops == 4 and saved.seconds > 100
+    together = shared(job)
+    build, before = build_job(together), build_job(job)
+    assert before.figures.stops - build.figures.stops == saved.stops
+    assert before.figures.seconds - build.figures.seconds == pytest.approx(saved.seconds, abs=0.2)
+    assert not violations(build.placed, build.units)
+    texts = [stop.step.text for stop in build.plan.stops]
+    assert "for piece 1, piece 2 and piece 3" in texts[0] and "piece 1, piece 2 and piece 3" in texts[1]
+    assert taken_apart(together) == job and savings(build) is None
+
+
+def test_pieces_that_touch_never_share_and_a_cloth_on_top_stays_on_top():
+    job = job_of(box(-40, -10, 0, 10), box(-2, -10, 40, 10))
+    assert savings(build_job(job)) is None
+    stacked = shared(crew())
+    order = keys(build_job(stacked))
+    assert order.index("p1:cover") < order.index("p4:placement")
+
+
+def test_order_of_nothing_is_nothing():
+    assert in_order((), {}) == [] and violations((), []) == []
