@@ -4,11 +4,9 @@ from __future__ import annotations
 
 import io
 from functools import cache
-from importlib.resources import files
 from typing import Any
 from xml.sax.saxutils import escape
 
-from fontTools.ttLib import TTFont as Opened
 from PIL import Image as Picture
 from reportlab.lib import colors
 from reportlab.lib.pagesizes import A4
@@ -26,10 +24,11 @@ from velamen.core.job import HOLD, HOOPING
 from velamen.core.proofs.materials import sewn_of
 from velamen.core.sequencing.plan import Stop
 
-FACE = "Sheet"
+FACE, BOLD = "Sheet", "Sheet bold"
 INK, SOFT, RULE = (colors.HexColor(one) for one in ("#23303a", "#5c6468", "#cfc8b6"))
 WHOLE, STEP = 78 * mm, 52 * mm  # longest side of the pictures on paper
 PIXELS, STEP_PIXELS = 900, 560
+TITLE = 12  # points, from which words are bold
 
 
 def run_sheet(build: Build) -> bytes:
@@ -125,16 +124,12 @@ def _foot(canvas: Any, sheet: Any) -> None:
 
 
 def _style(size: float, leading: float, colour: Any = INK) -> ParagraphStyle:
-    return ParagraphStyle(f"s{size}", fontName=FACE, fontSize=size, leading=leading, textColor=colour)
+    face = BOLD if size >= TITLE else FACE
+    return ParagraphStyle(f"s{size}", fontName=face, fontSize=size, leading=leading, textColor=colour)
 
 
 @cache
 def _typeface() -> None:
-    """A shipped typeface, embedded, so that every letter a name may have is there."""
-    data = files("velamen.core.artwork").joinpath("typefaces", "rubik.woff").read_bytes()
-    opened = Opened(io.BytesIO(data))
-    opened.flavor = None
-    plain = io.BytesIO()
-    opened.save(plain)
-    plain.seek(0)
-    pdfmetrics.registerFont(TTFont(FACE, plain))
+    """The open typeface that comes with the PDF library, embedded."""
+    for name, file in ((FACE, "Vera.ttf"), (BOLD, "VeraBd.ttf")):
+        pdfmetrics.registerFont(TTFont(name, file))

@@ -9,9 +9,11 @@ from django.http import HttpRequest
 
 from velamen.core.building import Build, BuiltPiece
 from velamen.core.constructions import construction, constructions
-from velamen.core.constructions.base import FAMILIES, Construction
+from velamen.core.constructions.base import FAMILIES, Construction, Pass
 from velamen.core.matching.value import Value, Values, matters
 from velamen.core.proofs.edge_cover import EdgeCover
+from velamen.core.sequencing.order import WORDS
+from velamen.core.sharing import savings
 from velamen.web.bench.plans import build_of
 from velamen.web.bench.routes import neighbours
 from velamen.web.bench.stack import stack_of
@@ -59,15 +61,32 @@ def piece_context(request: HttpRequest, job: Job, piece_id: str | None) -> dict[
         "bases": {**known.bases, **shop.bases},
         "proof": proof_line(chosen.edge_cover) if chosen and chosen.edge_cover else None,
         "kind": construction(chosen.piece.construct) if chosen else None,
-        "families": families(chosen.work.line is not None) if chosen else [],
+        "families": families(chosen.work.line is not None, not chosen.piece.shape) if chosen else [],
         "route": route_of(build, chosen) if chosen else None,
+        "sewing": sewing_of(build, chosen) if chosen else None,
+        "saves": savings(build) if not build.job.order else None,
         "neighbours": len(neighbours(build.job, chosen.piece.id)) if chosen else 0,
     }
 
 
-def families(line: bool) -> list[tuple[str, list[Construction]]]:
-    """Constructions that a shape, or an open line, can be sewn as, by family."""
+def sewing_of(build: Build, chosen: BuiltPiece) -> dict[str, Any]:
+    """Threads by pass, the cloths that a piece can decorate, and where its sewing begins and ends."""
+    roles = list(dict.fromkeys(step.role for step in chosen.steps if isinstance(step, Pass)))
+    piece = chosen.piece
+    words = {one: WORDS.get(one, one.replace("_", " ")) for one in roles}
+    return {
+        "roles": [(one, words[one], piece.threads.get(one, piece.thread)) for one in roles],
+        "hosts": [one for one in build.cut if one.piece.id != piece.id] if piece.shape else [],
+        "ends": [(key, "" if at is None else f"{at[0]:g}, {at[1]:g}")
+                 for key, at in (("start", piece.start), ("end", piece.end))],
+        "others": [one.piece for one in build.pieces if one.piece.own and one.piece.id != piece.id],
+    }  # fmt: skip
+
+
+def families(line: bool, derived: bool = False) -> list[tuple[str, list[Construction]]]:
+    """Constructions that a shape, an open line, or what goes round others can be sewn as, by family."""
     known = [one for one in constructions().values() if (one.lines if line else one.areas)]
+    known = [one for one in known if one.ground] if derived else known
     order = sorted(known, key=lambda one: (FAMILIES.index(one.family), one.title))
     return [(name, list(group)) for name, group in groupby(order, key=lambda one: one.family)]
 

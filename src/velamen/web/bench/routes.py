@@ -41,11 +41,11 @@ def with_route(job: Job, piece_id: str, do: str, start: str = "", end: str = "")
         return change(job, routes=[*others, Route(group)])  # type: ignore[no-any-return]
     if mine is None:
         raise BadInput("That piece is on no route any more: reload the page.")
-    changed = change(mine, start=_place(start, "start"), end=_place(end, "end"))
+    changed = change(mine, start=place_of(start, "start"), end=place_of(end, "end"))
     return change(job, routes=[*others, changed])  # type: ignore[no-any-return]
 
 
-def _place(text: str, what: str) -> tuple[float, float] | None:
+def place_of(text: str, what: str) -> tuple[float, float] | None:
     """A typed place, None where nothing is typed."""
     if not text.strip():
         return None

@@ -47,8 +47,9 @@ def _band(thickness: float) -> int:
 
 def _pass(block: Block, build: Build) -> dict[str, Any]:
     return {
-        "kind": "pass", "row": block.first, "role": block.role, "label": block.label,
-        "stitches": len(build.plan.stitches(block)), "colour": build.library.threads[block.thread].colour,
+        "kind": "pass", "row": block.first, "role": block.role, "unit": f"{block.piece}:{block.role}",
+        "label": block.label, "stitches": len(build.plan.stitches(block)),
+        "colour": build.library.threads[block.thread].colour,
     }  # fmt: skip
 
 
@@ -63,7 +64,7 @@ def _piece(built: BuiltPiece, build: Build) -> PieceRows:
             rows.append(_pass(item, build))
             continue
         rows.append({"kind": "step", "row": row, "label": item.step.label, "text": item.step.text,
-                     "nth": number[row], "does": item.step.kind})  # fmt: skip
+                     "nth": number[row], "does": item.step.kind, "unit": f"{own}:{item.step.kind}"})  # fmt: skip
         if item.step.foam is not None:
             foam = build.library.foams[item.step.foam.key]
             rows.append({"kind": "cloth", "row": row, "label": foam.name, "colour": foam.colour,

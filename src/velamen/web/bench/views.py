@@ -178,7 +178,7 @@ def plan_data(request: HttpRequest, job_id: int) -> HttpResponse:
 @require_GET
 def piece_panel(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     """Stack and values with another piece chosen."""
-    return _panels(request, shop_job(request, job_id), piece)
+    return panels(request, shop_job(request, job_id), piece)
 
 
 @require_POST
@@ -191,8 +191,8 @@ def set_value(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     try:
         job = edits.save_edit(request, job, lambda doc: edits.set_own(doc, piece, key, text), label)
     except BadInput as error:
-        return _panels(request, job, piece, status=422, wrong={"key": key, "text": text, "why": str(error)})
-    return _panels(request, job, piece, changed=True)
+        return panels(request, job, piece, status=422, wrong={"key": key, "text": text, "why": str(error)})
+    return panels(request, job, piece, changed=True)
 
 
 @require_POST
@@ -207,7 +207,7 @@ def set_makeup(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
         lambda doc: edits.set_makeup(doc, piece, name, cloth, thread, shop_library(request.shop), construct),
         f"{name}: made up",
     )
-    return _panels(request, job, piece, changed=True)
+    return panels(request, job, piece, changed=True)
 
 
 @require_POST
@@ -218,8 +218,8 @@ def set_route(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     try:
         job = edits.save_edit(request, job, lambda doc: with_route(doc, piece, do, start, end), "Route changed")
     except BadInput as error:
-        return _panels(request, job, piece, status=422, wrong={"key": "route", "why": str(error)})
-    return _panels(request, job, piece, changed=True)
+        return panels(request, job, piece, status=422, wrong={"key": "route", "why": str(error)})
+    return panels(request, job, piece, changed=True)
 
 
 @require_POST
@@ -238,8 +238,8 @@ def save_preset(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     try:
         preset = presets.save_preset(request.shop, request.POST.get("name", ""), one, document.brief.base)
     except BadInput as error:
-        return _panels(request, job, piece, status=422, wrong={"key": "preset", "why": str(error)})
-    return _panels(request, job, piece, said=f"Saved as {preset.name}.")
+        return panels(request, job, piece, status=422, wrong={"key": "preset", "why": str(error)})
+    return panels(request, job, piece, said=f"Saved as {preset.name}.")
 
 
 @require_POST
@@ -253,7 +253,7 @@ def take_preset(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     edit = edits.save_edit(
         request, job, lambda doc: presets.with_preset(doc, piece, preset), f"Preset {preset.name}"
     )  # fmt: skip
-    return _panels(request, edit, piece, changed=True)
+    return panels(request, edit, piece, changed=True)
 
 
 @require_POST
@@ -319,7 +319,7 @@ def _onward(request: HttpRequest, job: Job) -> HttpResponse:
     return answer
 
 
-def _panels(
+def panels(
     request: HttpRequest,
     job: Job,
     piece: str | None,
@@ -328,6 +328,7 @@ def _panels(
     said: str = "",
     status: int = 200,
 ) -> HttpResponse:
+    """Values of a piece, with the Stack beside them, after an edit or the choice of another piece."""
     context = (
         stage(request, job, "build")
         | piece_context(request, job, piece)

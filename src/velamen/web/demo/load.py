@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from importlib.resources import files
 
@@ -11,7 +12,11 @@ from django.db import transaction
 from velamen.core.artwork.svg import read_svg
 from velamen.core.bring_in import bring_in, fitting_hoop
 from velamen.core.job import Job, brief_for, change
+from velamen.core.making import with_maker
+from velamen.core.materials.colour import nearest_thread
 from velamen.core.materials.library import shipped
+from velamen.core.shape import Text
+from velamen.core.stacking import with_ground, with_name_piece
 from velamen.core.taking import backdrop_of
 from velamen.web.accounts.models import Member, Shop
 from velamen.web.bench.sources import keep
@@ -24,22 +29,34 @@ PICTURE_JOB, PICTURE = "Crab cushion", "crab-cushion.png"
 
 @dataclass(frozen=True)
 class DemoJob:
-    """One demo job: artwork, base, and per piece name its cloth, thread and own values."""
+    """One demo job: artwork, base, construction, what each piece is made of, its own values, and a last touch."""
 
     name: str
     artwork: str
     base: str
     makeup: dict[str, tuple[str, str]]
     own: dict[str, dict[str, float | str | bool]] = field(default_factory=dict)
+    construct: str = "applique"
+    hoop: str = ""
+    finish: Callable[[Job], Job] = lambda job: job
+
+
+def towel(job: Job) -> Job:
+    """The motif embossed in thread of the towel's own colour."""
+    thread = nearest_thread(job.library.bases[job.brief.base].colour, job.library).key
+    return change(job, pieces=[change(piece, thread=thread) for piece in job.pieces])  # type: ignore[no-any-return]
 
 
 JOBS = (
     DemoJob(
-        "Boat-shed pennant",
-        "boat-shed-pennant.svg",
-        "firm_woven",
-        {"Pennant": ("harbour_blue", "118"), "Boat": ("deck_cream", "104"), "Sail": ("sail_red", "140")},
-        {"Sail": {"precut": True}},
+        "Whale-tail bath towel",
+        "whale-tail.svg",
+        "terry",
+        {},
+        {"Whale tail": {"emboss_margin": 18.0}},
+        "emboss",
+        "h180x300",
+        towel,
     ),
     DemoJob(
         "Otter crew blanket",
@@ -54,8 +71,10 @@ JOBS = (
             "Right eye": ("night_ink", "116"),
         },
         {"Nose": {"cover_width": 2.0}},
+        finish=lambda job: with_ground(job, "knockdown"),
     ),
 )
+PENNANT = "Boat-shed pennant"
 
 
 @transaction.atomic
@@ -67,9 +86,10 @@ def load_demo(password: str) -> list[str]:
     person = User.objects.create_user(PERSON, password=password)
     Member.objects.create(user=person, shop=shop)
     history.create(shop, person, picture_document(shop), "Demo job")
+    history.create(shop, person, pennant_document(), "Demo job")
     for demo in JOBS:
         history.create(shop, person, demo_document(demo), "Demo job")
-    return [SHOP, PICTURE_JOB, *(demo.name for demo in JOBS)]
+    return [SHOP, PICTURE_JOB, PENNANT, *(demo.name for demo in JOBS)]
 
 
 def picture_document(shop: Shop) -> Job:
@@ -83,10 +103,23 @@ def picture_document(shop: Shop) -> Job:
 def demo_document(demo: DemoJob) -> Job:
     """The job document of a demo job."""
     artwork = read_svg(files("velamen.web.demo").joinpath(demo.artwork).read_bytes())
-    brief = brief_for(demo.base, fitting_hoop(artwork, shipped()) or "h200x300")
-    job = bring_in(Job(name=demo.name, brief=brief), artwork, "applique")
+    brief = brief_for(demo.base, demo.hoop or fitting_hoop(artwork, shipped()) or "h200x300")
+    job = bring_in(Job(name=demo.name, brief=brief), artwork, demo.construct)
     pieces = []
     for piece in job.pieces:
         cloth, thread = demo.makeup.get(piece.name, (piece.cloth, piece.thread))
         pieces.append(change(piece, cloth=cloth, thread=thread, own=demo.own.get(piece.name, {})))
-    return change(job, pieces=pieces)
+    return demo.finish(change(job, pieces=pieces))
+
+
+def pennant_document() -> Job:
+    """The demo job of lettering on a name piece with a raw edge."""
+    job = Job(name=PENNANT, brief=brief_for("firm_woven", "h360x200"))
+    job = with_maker(job, Text("m1", "Boat shed", "fredoka", 34.0))
+    letters = [shape.id for shape in job.shapes]
+    pieces = [change(piece, construct="column", thread="104") for piece in job.pieces]
+    job = with_name_piece(change(job, pieces=pieces), letters)
+    cloth, *words = job.pieces
+    raw = change(cloth, name="Pennant", construct="applique", cloth="harbour_blue", thread="118",
+                 own={"cover_kind": "raw"})  # fmt: skip
+    return change(job, pieces=[raw, *words])  # type: ignore[no-any-return]

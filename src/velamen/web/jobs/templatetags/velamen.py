@@ -105,7 +105,7 @@ def size(width: float, height: float, unit: str) -> str:
 @register.simple_tag
 def region_size(region: Polygon, unit: str) -> str:
     """Width and height of a region in a person's unit."""
-    left, top, right, bottom = region.bounds
+    left, top, right, bottom = (0.0,) * 4 if region.is_empty else region.bounds
     return size(right - left, bottom - top, unit)
 
 

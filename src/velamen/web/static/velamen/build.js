@@ -5,6 +5,7 @@ import { CutLine } from "./cutline.js";
 import { blockAt, loadPlan } from "./plan.js";
 import { Section } from "./section.js";
 import { SewLine } from "./sewline.js";
+import { watchEyes } from "./stack.js";
 
 const canvas = document.getElementById("cloth");
 const at = document.getElementById("at");
@@ -156,4 +157,5 @@ document.addEventListener("keydown", (event) => {
   act(event);
 });
 
+watchEyes((shown) => cloth.showOnly(shown));
 refresh(false);

@@ -21,6 +21,7 @@ export class Cloth {
     this.cut = cut;
     this.cutLength = 0;
     this.waiting = false;
+    this.shown = () => true;
     new ResizeObserver(() => this.resize()).observe(canvas);
     this.listen();
   }
@@ -47,6 +48,13 @@ export class Cloth {
 
   show(row) {
     this.row = row;
+    this.draw();
+  }
+
+  // Which pieces are looked at: a function of a piece's id.
+  showOnly(shown) {
+    this.shown = shown;
+    this.painted = 0;
     this.draw();
   }
 
@@ -136,7 +144,7 @@ export class Cloth {
   // to it, until a trim cuts the cloth that lies under what is sewn already.
   paintLayer() {
     const context = this.layer.getContext("2d");
-    const cloths = this.look === "cloth" ? this.plan.pieces.map((piece, index) => ({ ...piece, path: this.outlines[index] })).filter((piece) => piece.lays) : [];
+    const cloths = this.look === "cloth" ? this.plan.pieces.map((piece, index) => ({ ...piece, path: this.outlines[index] })).filter((piece) => piece.lays && this.shown(piece.id)) : [];
     const cut = cloths.some((piece) => this.painted > piece.laid && this.painted <= piece.trimmed && this.row > piece.trimmed);
     if (this.row < this.painted || cut) this.painted = 0;
     if (this.painted === 0) {
@@ -147,7 +155,7 @@ export class Cloth {
     const low = this.toMm({ x: -20, y: -20 }), high = this.toMm({ x: this.size.width + 20, y: this.size.height + 20 });
     const seen = { left: low.x, top: low.y, right: high.x, bottom: high.y };
     let from = this.painted;
-    const sew = (to) => paintRows(context, this.plan, from, to, this.look, this.scale, seen);
+    const sew = (to) => paintRows(context, this.plan, from, to, this.look, this.scale, seen, this.shown);
     for (const piece of cloths.sort((one, other) => one.laid - other.laid)) {
       if (piece.laid < from || piece.laid >= this.row) continue;
       sew(piece.laid + 1);
@@ -155,7 +163,7 @@ export class Cloth {
       from = piece.laid + 1;
     }
     sew(this.row);
-    if (this.look === "needle") paintNeedle(context, this.plan, this.row, this.scale, seen);
+    if (this.look === "needle") paintNeedle(context, this.plan, this.row, this.scale, seen, this.shown);
     this.painted = this.row;
   }
 

@@ -30,9 +30,10 @@ function shadesOf(colour) {
 }
 
 // Paints rows [from, to) in mm coordinates; the context is already scaled.
-export function paintRows(context, plan, from, to, look, scale, seen) {
+export function paintRows(context, plan, from, to, look, scale, seen, shown) {
   context.lineCap = "round";
   for (const block of plan.blocks) {
+    if (!shown(block.piece)) continue;
     const first = Math.max(block.first, from);
     const last = Math.min(block.first + block.count, to);
     if (look !== "needle" && scale >= CLOSE) {
@@ -101,14 +102,17 @@ function paintChunk(context, plan, first, last, tone, look, scale) {
 }
 
 // Every single penetration, as large as a needle leaves it or at least a point.
-export function paintNeedle(context, plan, to, scale, seen) {
+export function paintNeedle(context, plan, to, scale, seen, shown) {
   const { xy, command } = plan;
   const size = Math.max(NEEDLE, 1.6 / scale), half = size / 2;
   context.fillStyle = "#23303a";
-  for (let row = 0; row < to; row++) {
-    if (command[row] !== STITCH) continue;
-    const x = xy[2 * row], y = xy[2 * row + 1];
-    if (x < seen.left || x > seen.right || y < seen.top || y > seen.bottom) continue;
-    context.fillRect(x - half, y - half, size, size);
+  for (const block of plan.blocks) {
+    if (!shown(block.piece)) continue;
+    for (let row = block.first; row < Math.min(block.first + block.count, to); row++) {
+      if (command[row] !== STITCH) continue;
+      const x = xy[2 * row], y = xy[2 * row + 1];
+      if (x < seen.left || x > seen.right || y < seen.top || y > seen.bottom) continue;
+      context.fillRect(x - half, y - half, size, size);
+    }
   }
 }

@@ -1,0 +1,77 @@
+// The Stack under hand and keys: pieces dragged or moved, passes moved, pieces hidden or shown alone.
+
+const stack = document.getElementById("stack");
+const hidden = new Set();
+let solo = "";
+let focus = "";
+
+// Rows stand with the last sewn on top, places count from the first sewn.
+function send(values) {
+  const list = stack.querySelector(".stack-list");
+  htmx.ajax("POST", list.dataset.move, { target: "#values", values: { revision: document.getElementById("revision").value, ...values } });
+}
+
+function heads() {
+  return [...stack.querySelectorAll(".stack-piece")];
+}
+
+stack.addEventListener("keydown", (event) => {
+  if (!event.altKey || !["ArrowUp", "ArrowDown"].includes(event.key)) return;
+  const button = event.target.closest(".stack-head, .stack-row");
+  if (!button) return;
+  event.preventDefault();
+  event.stopPropagation();
+  const by = event.key === "ArrowUp" ? 1 : -1;
+  focus = button.dataset.unit ? `[data-unit="${button.dataset.unit}"]` : `.stack-head[data-piece="${button.dataset.piece}"]`;
+  send(button.dataset.unit ? { do: "move-pass", unit: button.dataset.unit, by } : { do: "move", piece: button.dataset.piece, by });
+});
+
+let dragged = null;
+stack.addEventListener("dragstart", (event) => {
+  dragged = event.target.closest(".stack-piece");
+  event.dataTransfer.setData("text/plain", dragged?.dataset.piece ?? "");
+  dragged?.classList.add("dragged");
+});
+stack.addEventListener("dragover", (event) => {
+  const over = event.target.closest(".stack-piece");
+  if (!dragged || !over) return;
+  event.preventDefault();
+  for (const piece of heads()) piece.classList.toggle("over-drop", piece === over);
+});
+stack.addEventListener("drop", (event) => {
+  const over = event.target.closest(".stack-piece");
+  if (!dragged || !over || over === dragged) return;
+  event.preventDefault();
+  const rows = heads();
+  const place = rows.length - 1 - rows.indexOf(over);
+  send({ do: "move", piece: dragged.dataset.piece, place });
+});
+stack.addEventListener("dragend", () => {
+  dragged = null;
+  for (const piece of heads()) piece.classList.remove("dragged", "over-drop");
+});
+
+// What is looked at: some pieces hidden, or one alone. It changes nothing that is sewn.
+export function watchEyes(show) {
+  const tell = () => {
+    for (const button of stack.querySelectorAll("[data-eye]")) {
+      const own = button.dataset.piece;
+      button.setAttribute("aria-pressed", String(button.dataset.eye === "hide" ? hidden.has(own) : solo === own));
+    }
+    for (const piece of heads()) piece.classList.toggle("gone", hidden.has(piece.dataset.piece) || (solo !== "" && solo !== piece.dataset.piece));
+    show((piece) => !hidden.has(piece) && (solo === "" || solo === piece));
+  };
+  stack.parentElement.addEventListener("click", (event) => {
+    const button = event.target.closest("[data-eye]");
+    if (!button) return;
+    const own = button.dataset.piece;
+    if (button.dataset.eye === "solo") solo = solo === own ? "" : own;
+    else if (!hidden.delete(own)) hidden.add(own);
+    tell();
+  });
+  document.body.addEventListener("htmx:afterSettle", () => {
+    tell();
+    if (focus) document.querySelector(focus)?.focus();
+    focus = "";
+  });
+}
