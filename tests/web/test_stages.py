@@ -151,7 +151,7 @@ def test_files_are_those_of_the_core_with_safe_names(signed_in, job):
     report = json.loads(signed_in.get(reverse("file", args=[job.pk, "report.json"])).content)
     assert sum(row["command"] == "stitch" for row in rows) == report["stitches"]
     assert signed_in.get(reverse("file", args=[job.pk, "cut.svg"]))["Content-Type"] == "image/svg+xml"
-    for name in ("settings.py", "..", "cut.dxf"):
+    for name in ("settings.py", "..", "job.bin"):
         assert signed_in.get(f"/jobs/{job.pk}/files/{name}").status_code == 404
 
 
@@ -180,10 +180,10 @@ def test_board_costs_the_same_queries_for_many_jobs(signed_in, job, shop, maren,
 def test_demo_loads_once(db):
     from velamen.web.demo.load import JOBS, load_demo
 
-    assert load_demo("a-password") == ["Ormsel Loft", "Crab cushion", *(demo.name for demo in JOBS)]
+    assert load_demo("a-password") == ["Ormsel Loft", "Crab cushion", "Boat-shed pennant", *(demo.name for demo in JOBS)]
     assert load_demo("a-password") == []
     blanket = Job.objects.get(name="Otter crew blanket").head.read()
-    assert len({piece.cloth for piece in blanket.pieces}) >= 2
+    assert len({piece.cloth for piece in blanket.pieces}) >= 2 and blanket.pieces[0].construct == "knockdown"
     assert any(len(shape.rings) > 1 for shape in blanket.shapes)
 
 

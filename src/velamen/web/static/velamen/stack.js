@@ -1,21 +1,22 @@
 // The Stack under hand and keys: pieces dragged or moved, passes moved, pieces hidden or shown alone.
 
-const stack = document.getElementById("stack");
+// The Stack itself is put in anew with every answer, so its frame listens.
+const frame = document.querySelector("main");
 const hidden = new Set();
 let solo = "";
 let focus = "";
 
 // Rows stand with the last sewn on top, places count from the first sewn.
 function send(values) {
-  const list = stack.querySelector(".stack-list");
+  const list = document.querySelector(".stack-list");
   htmx.ajax("POST", list.dataset.move, { target: "#values", values: { revision: document.getElementById("revision").value, ...values } });
 }
 
 function heads() {
-  return [...stack.querySelectorAll(".stack-piece")];
+  return [...document.querySelectorAll(".stack-piece")];
 }
 
-stack.addEventListener("keydown", (event) => {
+frame.addEventListener("keydown", (event) => {
   if (!event.altKey || !["ArrowUp", "ArrowDown"].includes(event.key)) return;
   const button = event.target.closest(".stack-head, .stack-row");
   if (!button) return;
@@ -27,18 +28,18 @@ stack.addEventListener("keydown", (event) => {
 });
 
 let dragged = null;
-stack.addEventListener("dragstart", (event) => {
+frame.addEventListener("dragstart", (event) => {
   dragged = event.target.closest(".stack-piece");
   event.dataTransfer.setData("text/plain", dragged?.dataset.piece ?? "");
   dragged?.classList.add("dragged");
 });
-stack.addEventListener("dragover", (event) => {
+frame.addEventListener("dragover", (event) => {
   const over = event.target.closest(".stack-piece");
   if (!dragged || !over) return;
   event.preventDefault();
   for (const piece of heads()) piece.classList.toggle("over-drop", piece === over);
 });
-stack.addEventListener("drop", (event) => {
+frame.addEventListener("drop", (event) => {
   const over = event.target.closest(".stack-piece");
   if (!dragged || !over || over === dragged) return;
   event.preventDefault();
@@ -46,7 +47,7 @@ stack.addEventListener("drop", (event) => {
   const place = rows.length - 1 - rows.indexOf(over);
   send({ do: "move", piece: dragged.dataset.piece, place });
 });
-stack.addEventListener("dragend", () => {
+frame.addEventListener("dragend", () => {
   dragged = null;
   for (const piece of heads()) piece.classList.remove("dragged", "over-drop");
 });
@@ -54,14 +55,14 @@ stack.addEventListener("dragend", () => {
 // What is looked at: some pieces hidden, or one alone. It changes nothing that is sewn.
 export function watchEyes(show) {
   const tell = () => {
-    for (const button of stack.querySelectorAll("[data-eye]")) {
+    for (const button of document.querySelectorAll("[data-eye]")) {
       const own = button.dataset.piece;
       button.setAttribute("aria-pressed", String(button.dataset.eye === "hide" ? hidden.has(own) : solo === own));
     }
     for (const piece of heads()) piece.classList.toggle("gone", hidden.has(piece.dataset.piece) || (solo !== "" && solo !== piece.dataset.piece));
     show((piece) => !hidden.has(piece) && (solo === "" || solo === piece));
   };
-  stack.parentElement.addEventListener("click", (event) => {
+  frame.addEventListener("click", (event) => {
     const button = event.target.closest("[data-eye]");
     if (!button) return;
     const own = button.dataset.piece;

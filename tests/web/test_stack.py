@@ -1,0 +1,127 @@
+"""The Stack over the web: moves and refusals, grounds, shared stops, threads of passes, hand-over files."""
+
+import pytest
+from django.urls import reverse
+from shapely import box
+
+from core.jobs import job_of
+from velamen.core.job import change
+from velamen.web.jobs import history
+
+
+@pytest.fixture
+def blanket(shop, maren):
+    document = job_of(box(-60, -20, -20, 20), box(0, -20, 40, 20), box(-50, -10, -30, 10), base="fleece", name="Crew")
+    pieces = [*document.pieces[:2], change(document.pieces[2], cloth="night_ink")]
+    return history.create(shop, maren, change(document, pieces=pieces))
+
+
+def edit(client, job, **values):
+    job.refresh_from_db()
+    return client.post(
+        reverse("edit-stack", args=[job.pk]), {"revision": job.head.number, **values}, HTTP_HX_REQUEST="true"
+    )
+
+
+def order(job):
+    job.refresh_from_db()
+    return [piece.id for piece in job.head.read().pieces]
+
+
+def test_a_piece_is_moved_and_a_move_that_cannot_be_is_explained(signed_in, blanket):
+    assert edit(signed_in, blanket, do="move", piece="p2", by="-1").status_code == 200
+    assert order(blanket) == ["p2", "p1", "p3"]
+    refused = edit(signed_in, blanket, do="move", piece="p3", place="0")
+    assert refused.status_code == 422 and "wholly under the cloth of piece 1" in refused.content.decode()
+    assert order(blanket) == ["p2", "p1", "p3"]
+    wrong = edit(signed_in, blanket, do="move-pass", unit="p1:cover", by="-2")
+    assert (
+        wrong.status_code == 422
+        and "Cover cannot come before the tack-down of the same piece" in wrong.content.decode()
+    )
+
+
+def test_a_ground_is_put_under_and_undone(signed_in, blanket):
+    answer = edit(signed_in, blanket, do="ground", construct="knockdown", piece="")
+    page = answer.content.decode()
+    assert answer.status_code == 200 and answer["HX-Trigger"] == "plan-changed" and "Knockdown" in page
+    assert blanket.head.read() != history and order(blanket)[1:] == ["p1", "p2", "p3"]
+    blanket.refresh_from_db()
+    signed_in.post(reverse("undo", args=[blanket.pk]), {"revision": blanket.head.number})
+    assert order(blanket) == ["p1", "p2", "p3"]
+    assert edit(signed_in, blanket, do="ground", construct="lasso").status_code == 422
+
+
+def test_stops_are_shared_told_and_taken_apart(signed_in, blanket):
+    page = signed_in.get(reverse("build", args=[blanket.pk])).content.decode()
+    assert "Share stops" in page and "2 stops and 1 min" in page
+    assert edit(signed_in, blanket, do="share").status_code == 200
+    page = signed_in.get(reverse("build", args=[blanket.pk])).content.decode()
+    assert "Back to the stack" in page and "for piece 1 and piece 2" in page
+    edit(signed_in, blanket, do="apart")
+    assert blanket.head.read().order == [] or True
+    blanket.refresh_from_db()
+    assert blanket.head.read().order == []
+
+
+def test_threads_ends_and_the_cloth_it_decorates_are_set(signed_in, blanket):
+    blanket.refresh_from_db()
+    url = reverse("set-sewing", args=[blanket.pk, "p2"])
+    asked = {
+        "revision": blanket.head.number,
+        "thread-placement": "118",
+        "thread-cover": "140",
+        "start": "3, 4",
+        "end": "",
+    }
+    assert signed_in.post(url, asked).status_code == 200
+    blanket.refresh_from_db()
+    piece = blanket.head.read().pieces[1]
+    assert piece.threads == {"placement": "118"} and piece.start == (3.0, 4.0) and piece.end is None
+    asked |= {"revision": blanket.head.number, "start": "north"}
+    refused = signed_in.post(url, asked)
+    assert refused.status_code == 422 and "type it as x, y in mm" in refused.content.decode()
+
+
+def test_values_are_copied_and_a_fill_becomes_cloth(signed_in, blanket):
+    document = blanket.head.read()
+    pieces = [change(document.pieces[0], own={"cover_width": 4.0}), change(document.pieces[1], construct="fill"),
+              document.pieces[2]]  # fmt: skip
+    blanket = history.save(blanket, blanket.head.number, None, change(document, pieces=pieces), "made")
+    assert edit(signed_in, blanket, do="copy", piece="p3", **{"from": "p1"}).status_code == 200
+    assert edit(signed_in, blanket, do="cloth", piece="p2").status_code == 200
+    blanket.refresh_from_db()
+    after = blanket.head.read().pieces
+    assert after[2].own == {"cover_width": 4.0} and after[1].construct == "applique"
+
+
+@pytest.mark.parametrize(("name", "kind", "starts"), [
+    ("stitches.gcode", "text/plain", b"%"), ("cut.dxf", "image/vnd.dxf", b"  0"),
+    ("runsheet.pdf", "application/pdf", b"%PDF"), ("preview.png", "image/png", b"\x89PNG"),
+])  # fmt: skip
+def test_every_file_is_handed_over(signed_in, blanket, name, kind, starts):
+    page = signed_in.get(reverse("hand-over", args=[blanket.pk])).content.decode()
+    assert name in page
+    answer = signed_in.get(reverse("file", args=[blanket.pk, name]))
+    assert answer.status_code == 200 and answer["Content-Type"].startswith(kind) and answer.content.startswith(starts)
+    assert f'filename="crew-{name}"' in answer["Content-Disposition"]
+
+
+def test_another_shop_sees_no_stack(client, stranger, blanket):
+    client.force_login(stranger)
+    assert client.post(reverse("edit-stack", args=[blanket.pk]), {"revision": 1, "do": "share"}).status_code == 404
+    assert client.post(reverse("set-sewing", args=[blanket.pk, "p1"]), {"revision": 1}).status_code == 404
+
+
+def test_the_basting_that_a_brief_asks_for_can_be_changed_and_taken_out(signed_in, blanket):
+    document = blanket.head.read()
+    brief = change(document.brief, hold="basting")
+    blanket = history.save(blanket, blanket.head.number, None, change(document, brief=brief), "held")
+    url = reverse("set-value", args=[blanket.pk, "basting"])
+    answer = signed_in.post(url, {"revision": blanket.head.number, "key": "basting_margin", "basting_margin": "8"})
+    assert answer.status_code == 200
+    blanket.refresh_from_db()
+    assert blanket.head.read().pieces[0].own == {"basting_margin": 8.0}
+    signed_in.post(reverse("remove-piece", args=[blanket.pk, "basting"]), {"revision": blanket.head.number})
+    blanket.refresh_from_db()
+    assert blanket.head.read().brief.hold == "none" and order(blanket) == ["p1", "p2", "p3"]
