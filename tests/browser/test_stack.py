@@ -41,7 +41,7 @@ def test_pieces_are_reordered_by_keys_and_by_hand_and_a_refusal_says_why(page, s
     page.locator('[data-unit="p1:cover"]').focus()
     page.keyboard.press("Alt+ArrowDown")
     expect(page.get_by_role("alert")).to_contain_text("of the same piece: Sail")
-    assert page.faults == []
+    assert [one for one in page.faults if "422" not in one] == []
 
 
 def test_a_knockdown_is_put_under_and_follows_an_edit(page, shop, maren):
