@@ -176,7 +176,7 @@ def _wave(nth: int, points: int, radius: float) -> Polygon:
     return Polygon(np.stack([far * np.cos(turn), far * np.sin(turn)], axis=1))
 
 
-def _job(count: int, apart: float = 0.0) -> Job:
+def _job(count: int, apart: float = 52.0) -> Job:
     """A job of wavy outlines of a few hundred points, all different, in rows of ten `apart` mm.
 
     Outlines are about 40 mm across, so that at 30 mm each lies over its neighbours.

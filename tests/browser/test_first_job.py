@@ -215,7 +215,7 @@ def test_the_stack_leads_to_each_step(page, shop, maren):
     job = two_layers(shop, maren)
     page.goto(f"/jobs/{job.pk}/build/")
     drawn(page)
-    page.get_by_role("button", name=re.compile("Deck")).click()
+    page.get_by_role("button", name=re.compile("^Deck")).click()
     expect(page.locator("#piece-name")).to_have_value("Deck")
     page.locator(".stack-row", has_text="Trim sail red").click()
     expect(page.locator("#hands")).to_contain_text("Stop 2: Trim sail red cotton for Deck")

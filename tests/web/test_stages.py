@@ -180,7 +180,12 @@ def test_board_costs_the_same_queries_for_many_jobs(signed_in, job, shop, maren,
 def test_demo_loads_once(db):
     from velamen.web.demo.load import JOBS, load_demo
 
-    assert load_demo("a-password") == ["Ormsel Loft", "Crab cushion", "Boat-shed pennant", *(demo.name for demo in JOBS)]
+    assert load_demo("a-password") == [
+        "Ormsel Loft",
+        "Crab cushion",
+        "Boat-shed pennant",
+        *(demo.name for demo in JOBS),
+    ]
     assert load_demo("a-password") == []
     blanket = Job.objects.get(name="Otter crew blanket").head.read()
     assert len({piece.cloth for piece in blanket.pieces}) >= 2 and blanket.pieces[0].construct == "knockdown"

@@ -9,7 +9,7 @@ import msgspec
 import shapely
 
 from velamen.core.constructions import construction
-from velamen.core.constructions.base import Pass, Step, Work
+from velamen.core.constructions.base import HandStep, Pass, Step, Work
 from velamen.core.figures.counts import Figures, figures_of
 from velamen.core.figures.section import Section, laid_rows, section
 from velamen.core.following import served
@@ -18,6 +18,8 @@ from velamen.core.layering import Area, Layer
 from velamen.core.matched import PieceValues, ground, matched_job, plain_values
 from velamen.core.matching.value import Values
 from velamen.core.materials.library import Library
+from velamen.core.proofs.access import Cloth, access_findings
+from velamen.core.proofs.density import density_findings
 from velamen.core.proofs.edge_cover import EdgeCover
 from velamen.core.proofs.edge_fixes import Fix, edge_finding, edge_fixes, prove_cover
 from velamen.core.proofs.finding import Finding, nothing_sewn, order_finding, piece_findings
@@ -94,9 +96,16 @@ def build_job(job: Job) -> Build:
     findings = [finding for built in pieces for finding in built.findings]
     findings += job_findings(job, library, plan, [built.values for built in pieces])
     findings += letter_findings(job)
+    findings += access_findings(plan, [_cloth(one) for one in pieces if construction(one.piece.construct).lays])
+    findings += density_findings(plan.xy[plan.sewn], job.brief, library)
     wrong = violations(placed, units)
     findings += [order_finding(unit.piece, why) for unit, _, why in wrong]
     return Build(job, library, pieces, plan, figures_of(plan), tuple(findings), routes, placed, tuple(units))
+
+
+def _cloth(built: BuiltPiece) -> Cloth:
+    late = any(isinstance(step, HandStep) and step.late for step in built.steps)
+    return Cloth(built.piece.id, built.piece.name, built.outline, late)
 
 
 def _placed(job: Job, pieces: tuple[BuiltPiece, ...]) -> tuple[Placed, ...]:

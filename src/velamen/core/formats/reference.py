@@ -5,16 +5,18 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from velamen.core.advice import SETTINGS as BRIEF
+from velamen.core.advice import SETTINGS as ADVICE
 from velamen.core.constructions import constructions
 from velamen.core.matching.cautions import cautions
 from velamen.core.matching.engine import Rule, rules
 from velamen.core.materials.records import KINDS
+from velamen.core.proofs.density import SETTINGS as DENSITY
 from velamen.core.setting import Setting
 
+BRIEF = (*ADVICE, *DENSITY)
 GROUPS = {
     "brief": "Brief", "common": "Every construction", "areas": "Fills and other areas", "columns": "Columns",
-    "lines": "Lines and edges",
+    "lines": "Lines and edges", "grounds": "Grounds and basting", "density": "Density",
 }  # fmt: skip
 DOES = {"set": "is", "multiply": "times", "add": "plus", "at_least": "at least", "at_most": "at most"}
 ENDINGS = {"_from": "at least", "_over": "over", "_under": "under", "_not": "not"}
@@ -22,7 +24,10 @@ MEASURES = {
     "pull": "Pull", "satin_spacing": "Satin spacing", "underlay": "Underlay", "run_length": "Run length",
     "line_inset": "Inset of a line", "border_width": "Border width", "border_share": "Border outside",
     "corner": "Corners of a border", "edge_corner": "Corners of an edge stitch", "bite": "Bite",
-    "bite_step": "Step of bites",
+    "bite_step": "Step of bites", "ground_stitch": "Stitch of a ground", "ground_spacing": "Spacing of a ground",
+    "ground_length": "Stitch length of a ground", "ground_pattern": "Pattern of a ground",
+    "ground_gap": "Gaps a ground closes", "ground_calm": "Calmness of a ground",
+    "knockdown_margin": "Margin of a knockdown", "emboss_margin": "Margin of embossing",
     "edge_share": "Edge outside", "overedge_width": "Overedge width", "overedge_spacing": "Overedge spacing",
     "row_angle": "Angle of rows", "fill_spacing": "Fill spacing", "row_length": "Stitch of a row",
     "stagger": "Stagger",

@@ -7,6 +7,7 @@ from typing import Any
 import msgspec
 
 from velamen.core.building import Build, BuiltPiece
+from velamen.core.proofs.density import density_limit, density_map
 from velamen.core.proofs.edge_cover import EdgeCover
 
 
@@ -51,7 +52,7 @@ def report(build: Build) -> dict[str, Any]:
         ],
         "proofs": {"edge_cover": [
             _edge_cover(built, built.edge_cover) for built in build.pieces if built.edge_cover is not None
-        ]},
+        ], "density": _density(build)},
     }  # fmt: skip
 
 
@@ -68,6 +69,12 @@ def _values(built: BuiltPiece) -> list[dict[str, Any]]:
         }
         for key, value in built.values.items()
     ]  # fmt: skip
+
+
+def _density(build: Build) -> dict[str, Any]:
+    limit = density_limit(build.job.brief, build.library)
+    most = float(density_map(build.plan.xy[build.plan.sewn]).values.max())
+    return {"limit_per_mm2": limit.value, "reasons": list(limit.reasons), "most_per_mm2": round(most, 2)}
 
 
 def _edge_cover(built: BuiltPiece, proof: EdgeCover) -> dict[str, Any]:
