@@ -17,8 +17,12 @@ from velamen.core.geometry.region import rings_of
 from velamen.core.job import Job, Piece, Route, brief_for, change
 from velamen.core.matched import forget_layers, matched_job
 from velamen.core.materials.library import shipped
+from velamen.core.proofs.access import Cloth, access_findings
+from velamen.core.proofs.density import density_findings
+from velamen.core.sequencing.order import violations
 from velamen.core.sequencing.plan import plan_of
 from velamen.core.shape import Shape
+from velamen.core.stacking import with_ground
 from velamen.core.stitching.fill import fill
 from velamen.core.stitching.rows import hatch
 from velamen.core.stitching.strand import Strand
@@ -62,6 +66,7 @@ def figures() -> dict[str, Any]:
         **_fills(),
         **_plans(),
         **_tracing(),
+        **_blanket(),
         "one outline over ten: time": round(_seconds(lambda: _afresh(one)) / small, 2),
     }
 
@@ -167,6 +172,33 @@ def _tracing() -> dict[str, Any]:
     picture = Picture(np.round(colours).astype(np.uint8), np.ones(x.shape, dtype=bool), 200.0, 200.0)
     seconds = _seconds(lambda: trace(picture, Asked(200.0)))
     return {"tracing 2000 x 2000 pixels: seconds": round(seconds, 2)}
+
+
+def _blanket() -> dict[str, Any]:
+    """Thirty cloths on fleece with a knockdown round them: all of it, one value of one piece, its findings alone."""
+    job = with_ground(_job(30, apart=46.0), "knockdown")
+    job = change(job, brief=brief_for("fleece", "h360x200"))
+    build = build_job(job)
+    whole = _seconds(lambda: _afresh(job))
+    turn = iter(range(10**9))
+
+    def edit() -> None:
+        first, *rest = job.pieces
+        edited = change(rest[-1], own={"cover_spacing": 0.36 + 0.0001 * next(turn)})
+        build_job(change(job, pieces=[first, *rest[:-1], edited]))
+
+    cloths = [Cloth(one.piece.id, one.piece.name, one.outline) for one in build.cut]
+    points = build.plan.xy[build.plan.sewn]
+    proofs = _seconds(lambda: (
+        access_findings(build.plan, cloths), density_findings(points, job.brief, build.library),
+        violations(build.placed, build.units),
+    ))  # fmt: skip
+    return {
+        "blanket of 30 cloths with knockdown: stitches": build.figures.stitches,
+        "blanket: stitches a second": round(build.figures.stitches / whole),
+        "blanket, one value of one piece over all of it: time": round(_seconds(edit) / whole, 3),
+        "blanket, access, density and order over all of it: time": round(proofs / whole, 3),
+    }
 
 
 def _wave(nth: int, points: int, radius: float) -> Polygon:

@@ -125,3 +125,13 @@ def test_the_basting_that_a_brief_asks_for_can_be_changed_and_taken_out(signed_i
     signed_in.post(reverse("remove-piece", args=[blanket.pk, "basting"]), {"revision": blanket.head.number})
     blanket.refresh_from_db()
     assert blanket.head.read().brief.hold == "none" and order(blanket) == ["p1", "p2", "p3"]
+
+
+def test_try_outs_belong_to_their_shop_and_job(client, signed_in, stranger, blanket):
+    asked = {"piece": "p1", "key1": "cover_width", "list1": "3; 4"}
+    begun = signed_in.post(reverse("begin-try-out", args=[blanket.pk]), asked)
+    assert begun.status_code == 302
+    assert signed_in.get(begun["Location"]).status_code == 200
+    assert signed_in.get(reverse("try-picture", args=[blanket.pk, "none", 0])).status_code == 404
+    client.force_login(stranger)
+    assert client.get(begun["Location"]).status_code == 404

@@ -5,7 +5,7 @@ from django.contrib.auth.views import LoginView, LogoutView
 from django.urls import include, path
 
 from velamen.web.accounts import views as accounts
-from velamen.web.bench import brief, stacking, tracing
+from velamen.web.bench import brief, stacking, tracing, tryouts
 from velamen.web.bench import views as bench
 from velamen.web.bench.parts import PartsView
 from velamen.web.handover import views as handover
@@ -34,6 +34,11 @@ job_patterns = [
     path("pieces/<slug:piece>/", bench.piece_panel, name="piece"),
     path("pieces/<slug:piece>/value/", bench.set_value, name="set-value"),
     path("pieces/<slug:piece>/makeup/", bench.set_makeup, name="set-makeup"),
+    path("try-outs/", tryouts.ask, name="try-outs"),
+    path("try-outs/begin/", tryouts.begin, name="begin-try-out"),
+    path("try-outs/<str:token>/", tryouts.show, name="try-out"),
+    path("try-outs/<str:token>/<int:nth>.png", tryouts.picture, name="try-picture"),
+    path("try-outs/<str:token>/<int:nth>/keep/", tryouts.keep, name="keep-try-out"),
     path("stack/", stacking.edit_stack, name="edit-stack"),
     path("pieces/<slug:piece>/sewing/", stacking.set_sewing, name="set-sewing"),
     path("pieces/<slug:piece>/route/", bench.set_route, name="set-route"),
