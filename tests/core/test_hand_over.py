@@ -58,7 +58,9 @@ def test_the_cut_dxf_has_a_layer_a_cloth_at_true_size(build):
         assert line.closed
         points = np.array([point[:2] for point in line.get_points()]) * [1, -1]
         found.setdefault(line.dxf.layer, []).append(Polygon(points))
-    assert set(found) == {"CUT_SAIL_RED", "CUT_DECK_CREAM", "CUT_NIGHT_INK"} and len(found["CUT_SAIL_RED"]) == 2  # its hole is one ring
+    assert (
+        set(found) == {"CUT_SAIL_RED", "CUT_DECK_CREAM", "CUT_NIGHT_INK"} and len(found["CUT_SAIL_RED"]) == 2
+    )  # its hole is one ring
     outer = max(found["CUT_SAIL_RED"], key=lambda one: one.area)
     assert shapely.hausdorff_distance(outer, Polygon(build.piece("p1").outline.exterior)) < 0.01
     assert {text.dxf.text for text in document.modelspace().query("TEXT")} == {
