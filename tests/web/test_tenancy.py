@@ -14,7 +14,9 @@ def job_addresses(job):
     for pattern in urls.job_patterns:
         kwargs = {"job_id": job.pk}
         for name in pattern.pattern.converters:
-            kwargs[name] = {"piece": "p1", "number": 1, "name": "stitches.csv", "key": "a1"}[name]
+            kwargs[name] = {"piece": "p1", "number": 1, "name": "stitches.csv", "key": "a1", "token": "t", "nth": 0}[
+                name
+            ]
         yield reverse(pattern.name, kwargs=kwargs)
 
 
