@@ -263,7 +263,8 @@ def test_curve_points_are_bent_by_their_handles(page, job):
     curves.locator("input").fill("0.2")
     expect(page.locator("#after")).to_have_count(1)
     expect(page.locator("#mend-told")).to_contain_text(re.compile(r"\d+ points before, [2-9] after"))
-    curves.get_by_role("button").click()
+    with edited(page):
+        curves.get_by_role("button").click()
     expect(page.locator("#shapes path[data-nodes]")).to_have_count(1)
     page.locator("#board").focus()
     page.keyboard.press("p")
