@@ -150,6 +150,20 @@ def test_own_depth_is_taken_and_dies_are_never_changed():
     assert die.pieces[0].outline is die.pieces[0].work.region
 
 
+@pytest.mark.parametrize("own", [
+    {"cover_kind": "estitch", "cover_bite": 1.4}, {"cover_kind": "blanket", "cover_bite": 1.3},
+    {"cover_kind": "raw", "cover_inset": 0.8}, {"cover_kind": "overedge", "cover_width": 1.5}, {"cover_width": 1.5},
+])  # fmt: skip
+@pytest.mark.parametrize("name", ["square", "ring", "two_holes"])
+def test_every_fix_that_is_offered_does_what_it_says(name, own):
+    job = job_of(SHAPES[name], base="firm_woven", own=own)
+    (built,) = build_job(job).pieces
+    assert not built.edge_cover.held and built.fixes
+    for fix in built.fixes:
+        (after,) = build_job(change(job, pieces=[change(job.pieces[0], own=own | fix.values)])).pieces
+        assert after.edge_cover.share == pytest.approx(fix.share, abs=0.002) and fix.share > built.edge_cover.share
+
+
 def test_an_edge_held_by_short_bites_is_found_and_the_fix_ends_it():
     job = job_of(SHAPES["square"], base="firm_woven", own={"cover_kind": "estitch", "cover_bite": 1.4})
     build = build_job(job)

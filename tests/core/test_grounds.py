@@ -47,10 +47,15 @@ def test_a_knockdown_keeps_its_margin_and_has_no_underlay(name, stitch):
     ).any()
     assert len(ground.steps[0].strands) == shapely.get_num_geometries(ground.work.region)
     assert build.plan.blocks[0].role == "knockdown"
-    if stitch != "crosses":  # those that do not fit wholly are left out
-        lines = [shapely.LineString(part.xy) for part in ground.steps[0].strands]
-        bare = shapely.difference(ground.work.region, shapely.buffer(lines, 4.0))
-        assert shapely.union_all(bare).area < 0.02 * ground.work.region.area or len(lines) > 1
+    if stitch == "crosses":
+        return  # those that do not fit wholly are left out
+    spots = np.random.default_rng(5).uniform(*np.array(ground.work.region.bounds).reshape(2, 2), (3000, 2))
+    spots = spots[shapely.contains_xy(ground.work.region, spots[:, 0], spots[:, 1])]
+    strands = [shapely.LineString(part.xy) for part in ground.steps[0].strands]
+    thread = np.concatenate([shapely.line_interpolate_point(one, np.arange(0, one.length, 0.3)) for one in strands])
+    far = KDTree(shapely.get_coordinates(thread)).query(spots)[0]
+    most = 1.35 if stitch == "stipple" else 1.1  # a meander grows another arm from 1.2 spacings on
+    assert np.percentile(far, 98) < most * ground.values["knockdown_spacing"].value
 
 
 def test_crosshatch_rows_cross_at_right_angles_and_travel_keeps_to_the_edge():
@@ -167,8 +172,9 @@ def test_a_contrast_border_keeps_its_distance_all_round(name):
     points = points_of(built, "border")
     off = shapely.distance(shapely.points(points), built.work.region)
     assert off.max() <= 2.5 + 2 * built.values["contrast_pull"].value + 0.05
-    outlines = shapely.boundary(built.work.region)
-    assert shapely.distance(outlines, shapely.MultiPoint(points)) < 0.4
+    edge = shapely.boundary(built.work.region)
+    spots = shapely.get_coordinates(shapely.line_interpolate_point(edge, np.arange(0, edge.length, 0.5)))
+    assert np.percentile(KDTree(points).query(spots)[0], 97) < 0.6
 
 
 def test_a_panel_has_an_open_ground_and_a_border_over_its_edge():

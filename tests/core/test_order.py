@@ -34,6 +34,23 @@ def test_decoration_of_a_cloth_comes_between_its_tack_down_and_its_cover():
     assert keys(build_job(sheer))[0] == "p2:decoration" and keys(build_job(sheer))[-1] == "p1:cover"
 
 
+def test_cloth_on_cloth_and_cloths_that_decorate_one_another_lose_no_stitch():
+    job = job_of(box(-30, -30, 30, 30), box(-20, -20, 20, 20), Point(0, 0).buffer(5))
+    one, two, three = job.pieces
+    every = set(keys(build_job(job)))
+    for hosts in (("", "p1", "p2"), ("p2", "p1", "p1"), ("p1", "", "p3"), ("p2", "p3", "p1"), ("gone", "", "p2")):
+        pieces = [change(piece, on=on) for piece, on in zip((one, two, three), hosts, strict=True)]
+        assert set(keys(build_job(change(job, pieces=pieces)))) == every, hosts
+    nested = build_job(change(job, pieces=[one, change(two, on="p1"), change(three, on="p2")]))
+    assert [key for key in keys(nested) if key.endswith("cover")] == ["p3:cover", "p2:cover", "p1:cover"]
+
+
+def test_names_with_braces_are_told_as_they_are():
+    job = crew()
+    job = change(job, pieces=[change(piece, name="{0} {names}") for piece in job.pieces])
+    assert "{0} {names}" in build_job(job).plan.stops[0].step.text
+
+
 def test_an_asked_order_is_sewn_and_new_steps_keep_behind_the_one_they_follow():
     job = job_of(box(-40, -10, -20, 10), box(20, -10, 40, 10))
     own = keys(build_job(job))

@@ -23,7 +23,7 @@ def commands(plan):
     return [COMMANDS[code] for code in plan.command]
 
 
-STEP = HandStep("lay", "Lay cotton", "Lay cotton.", 30.0, "p1", "sail_red")
+STEP = HandStep("lay", "Lay cotton", "Lay cotton.", 30.0, ("p1",), ("Sail",), "sail_red")
 
 
 def test_one_strand():

@@ -13,6 +13,7 @@ from velamen.core.errors import BadInput
 from velamen.core.job import change, check_job
 from velamen.core.making import with_maker
 from velamen.core.matched import check_pieces, region_of
+from velamen.core.materials.colour import nearest_thread
 from velamen.core.shape import Text
 
 
@@ -59,8 +60,8 @@ def test_a_ground_is_put_first_after_basting_in_thread_like_the_base():
     job = stacking.with_ground(stacking.with_ground(face(), "basting"), "knockdown")
     kinds = [piece.construct for piece in job.pieces]
     assert kinds[:2] == ["basting", "knockdown"] and check_pieces(check_job(job))
-    thread = job.library.threads[job.pieces[1].thread]
-    assert thread.name == "Sea mist" or thread.colour != job.library.threads[job.pieces[2].thread].colour
+    base = job.library.bases["fleece"].colour
+    assert job.pieces[1].thread == nearest_thread(base, job.library).key != job.pieces[2].thread
     assert [block.role for block in build_job(job).plan.blocks[:2]] == ["basting", "knockdown"]
     with pytest.raises(BadInput, match="does not go round"):
         stacking.with_ground(face(), "fill")

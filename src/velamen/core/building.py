@@ -6,17 +6,16 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import msgspec
-import shapely
 
 from velamen.core.constructions import construction
 from velamen.core.constructions.base import HandStep, Pass, Step, Work
 from velamen.core.figures.counts import Figures, figures_of
 from velamen.core.figures.section import Section, laid_rows, section
-from velamen.core.following import served
+from velamen.core.following import served, whole
 from velamen.core.job import Job, Piece
 from velamen.core.layering import Area, Layer
-from velamen.core.matched import PieceValues, ground, matched_job, plain_values
-from velamen.core.matching.value import Values
+from velamen.core.matched import PieceValues, ground, matched_job
+from velamen.core.matching.value import Values, plain_values
 from velamen.core.materials.library import Library
 from velamen.core.proofs.access import Cloth, access_findings
 from velamen.core.proofs.density import density_findings
@@ -26,7 +25,8 @@ from velamen.core.proofs.finding import Finding, nothing_sewn, order_finding, pi
 from velamen.core.proofs.lettering import letter_findings
 from velamen.core.proofs.materials import job_findings
 from velamen.core.proofs.standing import prove_standing, standing_finding
-from velamen.core.sequencing.order import Placed, Unit, in_order, merged, violations
+from velamen.core.same import Same
+from velamen.core.sequencing.order import COVERS, Placed, Unit, in_order, merged, violations
 from velamen.core.sequencing.plan import StitchPlan, plan_of
 from velamen.core.sequencing.routing import Routed, routable, route
 from velamen.core.stitching.border import sampled
@@ -165,8 +165,8 @@ def section_of(build: Build, middle: tuple[float, float], angle: float, length: 
     """The stack of a build cut through a place in mm at an angle in rad, over a length in mm."""
     pieces = []
     for built in build.pieces:
-        known = {key: value.value for key, value in built.values.items()}
-        pieces.append((built.piece.id, construction(built.piece.construct).events(built.work, known)))
+        events = construction(built.piece.construct).events(built.work, plain_values(built.values))
+        pieces.append((built.piece.id, events))
     laid = laid_rows(ground(build.job.brief, build.library), pieces, build.plan.stops)
     return section(build.plan, laid, middle, angle, length)
 
@@ -214,18 +214,19 @@ def _sewn(
     if "edge_cover" not in kind.proofs:
         return steps, (), None, ()
     outline = kind.cut(work, plain_values(values))
-    proof = prove_cover(outline, values, [step for step in steps if isinstance(step, Pass)], work.later)
+    covers = [part for step in steps if isinstance(step, Pass) and step.role in COVERS for part in step.strands]
+    proof = prove_cover(outline, values, covers, work.later)
     found = piece_findings(piece.id, piece.name, work.region, values)
     fixes: tuple[Fix, ...] = ()
     if proof is not None and not proof.held:
-        fixes = edge_fixes(kind, outline, values, proof, work.later)
+        fixes = edge_fixes(kind, work, outline, values, proof)
         found.append(edge_finding(piece.id, piece.name, proof, fixes))
     return steps, tuple(found), proof, fixes
 
 
 def _standing(piece: Piece, work: Work) -> tuple[Finding, ...]:
     """The finding of an embossed motif some parts of which vanish in the pile."""
-    proof = prove_standing(shapely.union_all(list(work.sources)), work.pile)
+    proof = prove_standing(whole(tuple(Same(one) for one in work.sources)), work.pile)
     return () if proof.held else (standing_finding(piece.id, piece.name, proof, work.pile),)
 
 

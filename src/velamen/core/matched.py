@@ -22,7 +22,7 @@ from velamen.core.geometry.region import forget_bands, region_from_rings
 from velamen.core.job import Brief, Job, Piece
 from velamen.core.layering import Area, Layer, Sew, forget_shares, lying, worst
 from velamen.core.matching.engine import match, rules
-from velamen.core.matching.value import Values
+from velamen.core.matching.value import Values, plain_values
 from velamen.core.materials.colour import shade_beside
 from velamen.core.materials.hoops import field
 from velamen.core.materials.library import Library, pick
@@ -272,11 +272,6 @@ def beneath(
     events = kind.events(work, known)
     position = next(nth for nth, event in enumerate(events) if isinstance(event, Sew) and event.role == role)
     return worst(layering.beneath(events, position, area, below))
-
-
-def plain_values(values: Values) -> dict[str, Plain]:
-    """Values without their reasons."""
-    return {key: value.value for key, value in values.items()}
 
 
 def _near(bounds: NDArray[np.float64]) -> list[list[int]]:

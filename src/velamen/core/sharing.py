@@ -8,8 +8,10 @@ import shapely
 
 from velamen.core.building import Build, build_job
 from velamen.core.errors import BadInput
+from velamen.core.figures.counts import figures_of
 from velamen.core.job import Job, change
-from velamen.core.sequencing.order import shared_order
+from velamen.core.sequencing.order import Unit, merged, shared_order
+from velamen.core.sequencing.plan import plan_of
 
 APART = 4.0  # mm between cloths, so that neither the cover nor the scissors of one reach the other
 
@@ -24,20 +26,20 @@ class Savings:
 
 def savings(build: Build) -> Savings | None:
     """What sharing stops would save in a build; None where nothing is left to share."""
-    order = _order(build)
-    if not order:
+    units = _together(build)
+    if units is None:
         return None
-    after = build_job(change(build.job, order=order))
-    stops = build.figures.stops - after.figures.stops
-    return Savings(stops, round(build.figures.seconds - after.figures.seconds, 1)) if stops > 0 else None
+    after = figures_of(plan_of(merged([step for unit in units for step in unit.steps])))
+    stops = build.figures.stops - after.stops
+    return Savings(stops, round(build.figures.seconds - after.seconds, 1)) if stops > 0 else None
 
 
 def shared(job: Job) -> Job:
     """The job with stops shared wherever pieces of one cloth allow it."""
-    order = _order(build_job(job))
-    if not order:
+    units = _together(build_job(job))
+    if units is None:
         raise BadInput("No two pieces of one cloth lie apart: there is no stop to share.")
-    return change(job, order=order)  # type: ignore[no-any-return]
+    return change(job, order=[unit.key for unit in units])  # type: ignore[no-any-return]
 
 
 def taken_apart(job: Job) -> Job:
@@ -45,7 +47,7 @@ def taken_apart(job: Job) -> Job:
     return change(job, order=[])  # type: ignore[no-any-return]
 
 
-def _order(build: Build) -> list[str]:
+def _together(build: Build) -> list[Unit] | None:
     outlines = {one.piece.id: one.outline for one in build.cut}
     cloths = {one.piece.id: one.piece.cloth for one in build.cut}
 

@@ -11,16 +11,17 @@ from velamen.core.bring_in import MAX_PIECES
 from velamen.core.building import Build, build_job
 from velamen.core.constructions import construction
 from velamen.core.errors import BadInput
-from velamen.core.geometry.region import boundaries
+from velamen.core.geometry.region import across, boundaries
 from velamen.core.job import BASTING, EVERY, Job, Piece, change
 from velamen.core.making import free_maker, with_maker
 from velamen.core.matched import region_of
 from velamen.core.materials.colour import nearest_thread
+from velamen.core.proofs.finding import SCISSORS
 from velamen.core.sequencing.order import violations
 from velamen.core.shape import Around, Shape, reshaped
 
+COVERED = 0.8  # of a hole, from which it counts as covered by other pieces
 NAME_MARGIN, NAME_CALM = 22.0, 18.0  # mm round lettering (handbook, section 5: 20 to 25, smoothed)
-SMALL_HOLE = 8.0  # mm across; scissors reach no smaller cut-out
 
 
 def moved_piece(job: Job, piece_id: str, place: int) -> Job:
@@ -60,7 +61,7 @@ def with_ground(job: Job, construct: str, around: Sequence[str] = (EVERY,)) -> J
     if not job.pieces:
         raise BadInput("There is nothing yet to go round: bring in artwork first.")
     kind = construction(construct)
-    if kind.ground is None:
+    if not kind.under:
         raise BadInput(f"{kind.title} does not go round other pieces: give it a shape.")
     like = job.pieces[0]
     colour = job.library.bases[job.brief.base].colour
@@ -79,12 +80,10 @@ def frozen(job: Job, piece_id: str) -> Job:
         raise BadInput("Only a piece that goes round others can be frozen.")
     nth = _place_of(job.sewn, piece_id)
     pieces, shapes = list(job.sewn), list(job.shapes)
-    fixed = {f"{built.piece.construct}_margin": 0.0, f"{built.piece.construct}_gap": 0.0,
-             f"{built.piece.construct}_calm": 0.0}  # fmt: skip
-    known = {one.key: one for one in construction(built.piece.construct).settings}
-    if any(key in known and known[key].low > 0 for key in fixed) or built.piece.construct == "emboss":
-        raise BadInput(f"{built.piece.name} cannot be frozen: its outline is made of more than one shape.")
-    own = {**built.piece.own, **{key: value for key, value in fixed.items() if key in known}}
+    kind = construction(built.piece.construct)
+    if not kind.under or kind.name == BASTING:
+        raise BadInput(f"{built.piece.name} cannot be frozen: {kind.title.lower()} has no plain outline.")
+    own = {**built.piece.own, **{f"{kind.name}_{key}": 0.0 for key in ("margin", "gap", "calm")}}
     made: list[Piece] = []
     for part in shapely.get_parts(built.work.region):
         key = _free_id(change(job, pieces=[*pieces, *made], shapes=shapes))
@@ -137,7 +136,7 @@ def with_values_of(job: Job, piece_ids: Sequence[str], source: str) -> Job:
 
 def _is_wanted(hole: Polygon, above: Polygon) -> bool:
     covered = float(shapely.intersection(hole, above).area) / max(hole.area, 1e-9)
-    return covered < 0.8 and 2.0 * float(shapely.length(shapely.maximum_inscribed_circle(hole))) >= SMALL_HOLE
+    return covered < COVERED and across(hole) >= SCISSORS
 
 
 def _refuse_worse(before: Build, after: Build) -> None:

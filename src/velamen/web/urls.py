@@ -39,6 +39,7 @@ job_patterns = [
     path("try-outs/<str:token>/", tryouts.show, name="try-out"),
     path("try-outs/<str:token>/<int:nth>.png", tryouts.picture, name="try-picture"),
     path("try-outs/<str:token>/<int:nth>/keep/", tryouts.keep, name="keep-try-out"),
+    path("stack/saves/", stacking.stack_saves, name="stack-saves"),
     path("stack/", stacking.edit_stack, name="edit-stack"),
     path("pieces/<slug:piece>/sewing/", stacking.set_sewing, name="set-sewing"),
     path("pieces/<slug:piece>/route/", bench.set_route, name="set-route"),

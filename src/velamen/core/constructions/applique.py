@@ -15,6 +15,7 @@ from velamen.core.geometry.narrow import narrowest
 from velamen.core.geometry.overlap import run_under
 from velamen.core.geometry.region import band
 from velamen.core.layering import Area, Event, Lay, Sew, Trim
+from velamen.core.matching.value import plain_values
 from velamen.core.same import Same
 from velamen.core.setting import Plain
 
@@ -26,14 +27,14 @@ USUAL_UNDER = 4.0  # mm (handbook, section 5: 3 to 5)
 def derive(work: Work, known: Mapping[str, Plain]) -> dict[str, Plain]:
     """How far the finished cover reaches inside and outside the edge, mm; the narrowest part where bites ask."""
     kind = str(known.get("cover_kind", "satin"))
-    found: dict[str, Plain] = {"cover_chosen": kind, "die": bool(work.die), "die_name": work.die}
-    if kind in BITES.split("|"):
+    found: dict[str, Plain] = {"cover_chosen": kind, "die": bool(work.die)}
+    if kind in BITES:
         found["narrowest"] = narrowest(work.region)
         if "cover_bite" in known:
             found |= {"cover_inside": float(known["cover_bite"]) - OFF, "cover_outside": OFF}
     elif kind == "raw" and "cover_inset" in known:
         found |= {"cover_inside": float(known["cover_inset"]) + 0.2, "cover_outside": 0.0}
-    elif kind == "none":
+    elif kind == "none":  # nothing has to hide the tack-down
         found |= {"cover_inside": USUAL_WIDTH, "cover_outside": 0.0}
     elif "cover_width" in known and "cover_share" in known:
         width, share = float(known["cover_width"]), float(known["cover_share"]) / 100.0
@@ -44,9 +45,9 @@ def derive(work: Work, known: Mapping[str, Plain]) -> dict[str, Plain]:
 def reach(known: Mapping[str, Plain]) -> float:
     """How far the finished cover lies outside the cloth."""
     kind = str(known["cover_kind"])
-    if kind in CLOSE.split("|"):
+    if kind in CLOSE:
         return float(known["cover_width"]) * float(known["cover_share"]) / 100.0
-    return OFF if kind in BITES.split("|") else 0.0
+    return OFF if kind in BITES else 0.0
 
 
 def cut(work: Work, known: Mapping[str, Plain]) -> Area:
@@ -58,13 +59,12 @@ def cut(work: Work, known: Mapping[str, Plain]) -> Area:
 
 def events(work: Work, known: Mapping[str, Plain]) -> list[Event]:
     """Placement, cloth (foam first), tack-down, trim unless pre-cut or left for later, cover."""
-    precut, cloth = bool(known.get("precut", False)), cut(work, known)
+    precut, late, cloth = bool(known.get("precut", False)), known.get("trim_when") == "after", cut(work, known)
     laid = cloth if precut else _patch(Same(cloth))
     found: list[Event] = [Sew("placement", work.piece)]
     found += [Lay(layer) for layer in (foam_under(work, str(known.get("padding", "none")), laid),) if layer]
     found += [Lay(work.cloth.placed(laid, work.piece)), Sew("tack", work.piece)]
-    # a margin left for later frays off the edge: what is sewn there lies on cloth no longer than in the hoop
-    found += [] if precut else [Trim(work.piece, cloth)]
+    found += [] if precut or late else [Trim(work.piece, cloth)]
     return [*found, Sew("cover", work.piece)]
 
 
@@ -86,6 +86,6 @@ def _patch(region: Same[Polygon]) -> Polygon:
 
 CONSTRUCTION = Construction(
     "applique", "Appliqué", SETTINGS, derive, events, footprint, SHAPING,
-    lambda work, values: steps(work, values, cut(work, {key: one.value for key, one in values.items()})),
+    lambda work, values: steps(work, values, cut(work, plain_values(values))),
     reach=reach, cut=cut,
 )  # fmt: skip

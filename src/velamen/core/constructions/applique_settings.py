@@ -11,8 +11,7 @@ COVERS = (
 )  # fmt: skip
 TACKS = (("zigzag", "zigzag"), ("run", "run"), ("double_run", "double run"), ("estitch", "E-stitch"))
 SECOND = (("none", "none"), ("zigzag", "zigzag"), ("run", "run"))
-CLOSE = "satin|overedge"
-BITES = "estitch|blanket"
+CLOSE, BITES = ("satin", "overedge"), ("estitch", "blanket")
 
 CLOTH = (
     Setting("precut", "Pre-cut cloth", "Cloth",
@@ -33,20 +32,20 @@ CLOTH = (
 COVER = (
     Setting("cover_kind", "Stitch", "Cover", "What covers the cut edge.", kind="choice", unit="", choices=COVERS),
     Setting("cover_width", "Width", "Cover", "Width of the finished cover over the cloth edge.", low=1.0, high=10.0,
-            role="cover", needs=("cover_kind", CLOSE)),
+            role="cover", needs=("cover_kind", "|".join(CLOSE))),
     Setting("cover_share", "Share outside", "Cover", "How much of the width lies off the cloth.", unit="%", low=10,
-            high=90, step=1, role="cover", needs=("cover_kind", CLOSE)),
+            high=90, step=1, role="cover", needs=("cover_kind", "|".join(CLOSE))),
     Setting("cover_spacing", "Spacing", "Cover", "Distance between neighbouring penetrations on one rail.", low=0.15,
             high=3.0, step=0.01, role="cover", measure="satin_spacing", needs=("cover_kind", "satin")),
     Setting("cover_pull", "Pull, per side", "Cover",
             "Added on either side, because the stitches draw the fabric in.", low=0.0, high=1.0, step=0.01,
-            role="cover", measure="pull", needs=("cover_kind", CLOSE)),
+            role="cover", measure="pull", needs=("cover_kind", "|".join(CLOSE))),
     Setting("cover_underlay", "Underlay", "Cover", "Sewn first, under the satin.", kind="choice", unit="",
             choices=UNDERLAYS, role="cover", measure="underlay", needs=("cover_kind", "satin")),
     Setting("cover_bite", "Bite", "Cover", "From the edge onto the cloth.", low=0.5, high=8.0,
-            needs=("cover_kind", BITES)),
+            needs=("cover_kind", "|".join(BITES))),
     Setting("cover_step", "Step", "Cover", "Between bites.", low=1.0, high=8.0, measure="bite_step",
-            needs=("cover_kind", BITES)),
+            needs=("cover_kind", "|".join(BITES))),
     Setting("cover_slant", "Spacing", "Cover", "Between bites of the overedge.", low=0.3, high=2.0, step=0.05,
             measure="overedge_spacing", needs=("cover_kind", "overedge")),
     Setting("cover_inset", "Inset", "Cover", "How far inside the raw edge the bean lies.", low=0.5, high=6.0,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shapely
 
+from velamen.core.constructions.applique_settings import BITES
 from velamen.core.constructions.base import HandStep, Pass, Step, Work, hand_step
 from velamen.core.geometry.overlap import hidden_under
 from velamen.core.layering import Area, Layer
@@ -58,7 +59,7 @@ def foam_under(work: Work, key: str, region: Area | None) -> Layer | None:
 
 def falls_back(values: Values) -> bool:
     """Whether a bitten cover has no room for its bites, so that a double run is sewn instead."""
-    return choice(values, "cover_kind") in ("estitch", "blanket") and number(values, "cover_bite") < LEAST_BITE
+    return choice(values, "cover_kind") in BITES and number(values, "cover_bite") < LEAST_BITE
 
 
 def cover_strands(work: Work, values: Values, cloth: Area) -> tuple[str, list[Strand]] | None:
@@ -72,7 +73,7 @@ def cover_strands(work: Work, values: Values, cloth: Area) -> tuple[str, list[St
     if kind == "raw":
         inset, length = number(values, "cover_inset"), number(values, "cover_length")
         return f"Raw edge, bean {inset:.1f} in", run_borders(cloth, "raw_edge", length, inset, 3, hidden)
-    if kind in ("estitch", "blanket"):
+    if kind in BITES:
         bite = number(values, "cover_bite")
         shown = "E-stitch" if kind == "estitch" else "blanket"
         return f"Cover, {shown} {bite:.1f}", edge_borders(

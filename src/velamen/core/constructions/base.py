@@ -32,21 +32,30 @@ class Pass:
 class HandStep:
     """What the person at the machine does at a stop, or, where late, when all is sewn.
 
-    seconds: for the estimate; cloth: key of the cloth laid or cut; foam: layer laid under it; names, pieces:
-    of all that it is done for, where several share a stop; pattern: its text with {names}.
+    pattern: its text, with {names} for those of the pieces it is done for, several where they share a
+    stop; seconds: for the estimate; cloth: key of the cloth laid or cut; foam: layer laid under it.
     """
 
     kind: str
     label: str
-    text: str
+    pattern: str
     seconds: float
-    piece: str
+    pieces: tuple[str, ...]
+    names: tuple[str, ...]
     cloth: str = ""
     foam: Layer | None = None
     late: bool = False
-    names: tuple[str, ...] = ()
-    pattern: str = ""
-    pieces: tuple[str, ...] = ()
+
+    @property
+    def text(self) -> str:
+        """What to do, in words."""
+        *first, last = self.names
+        return self.pattern.replace("{names}", f"{', '.join(first)} and {last}" if first else last)
+
+    @property
+    def piece(self) -> str:
+        """The piece it is done for, the first of several."""
+        return self.pieces[0]
 
 
 Step = Pass | HandStep
@@ -55,9 +64,8 @@ Step = Pass | HandStep
 def hand_step(
     kind: str, label: str, pattern: str, seconds: float, work: Work, foam: Layer | None = None, late: bool = False
 ) -> HandStep:
-    """A hand step of a piece that lays a cloth; pattern: its text with {names} where pieces are named."""
-    return HandStep(kind, label, pattern.format(names=work.name), seconds, work.piece, work.cloth.key, foam, late,
-                    (work.name,), pattern, (work.piece,))  # fmt: skip
+    """A hand step of a piece that lays a cloth."""
+    return HandStep(kind, label, pattern, seconds, (work.piece,), (work.name,), work.cloth.key, foam, late)
 
 
 def step_kind(step: Step) -> str:

@@ -92,4 +92,4 @@ def sewn_unless_marked(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return ("", []) if work.marks != "none" else sewing(work, values)
 
 
-CONSTRUCTION = plain("basting", "Basting", "basting", SETTINGS, sewn_unless_marked, ground=ground)
+CONSTRUCTION = plain("basting", "Basting", "basting", SETTINGS, sewn_unless_marked, ground=ground, under=True)

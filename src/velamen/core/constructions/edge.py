@@ -10,6 +10,7 @@ from velamen.core.geometry.corners import CORNERS
 from velamen.core.geometry.region import band
 from velamen.core.layering import Area
 from velamen.core.matching.value import Values, choice, number
+from velamen.core.materials.records import UNDERLAYS
 from velamen.core.setting import Setting
 from velamen.core.stitching.border import edge_borders
 from velamen.core.stitching.strand import Strand
@@ -26,6 +27,23 @@ def sides(values: Values, name: str) -> tuple[float, float]:
 def band_of(name: str) -> Cover:
     """The cover of a close border: its band."""
     return lambda work, values: band(work.region, *sides(values, name))
+
+
+def satin_settings(name: str, role: str) -> tuple[Setting, ...]:
+    """Spacing, pull and underlay of a satin border; name: first words of the keys, role: of what it is sewn on."""
+    return (
+        Setting(f"{name}_spacing", "Spacing", "Border", "Between neighbouring penetrations on one rail.",
+                low=0.15, high=3.0, step=0.01, role=role, measure="satin_spacing"),
+        Setting(f"{name}_pull", "Pull, per side", "Border", "Added on either side, as stitches draw the fabric in.",
+                low=0.0, high=1.0, step=0.01, role=role, measure="pull"),
+        Setting(f"{name}_underlay", "Underlay", "Border", "Sewn first, under the satin.", kind="choice", unit="",
+                choices=UNDERLAYS, role=role, measure="underlay"),
+    )  # fmt: skip
+
+
+def satin_values(values: Values, name: str) -> tuple[float, float, str]:
+    """Spacing, pull and underlay by those settings."""
+    return number(values, f"{name}_spacing"), number(values, f"{name}_pull"), choice(values, f"{name}_underlay")
 
 
 def edge(name: str, title: str, width: Setting, step: Setting, cover: Cover = nothing_hidden) -> Construction:

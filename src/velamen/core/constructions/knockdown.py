@@ -28,4 +28,4 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return stitched("knockdown", "knockdown", work.region, work, values)
 
 
-CONSTRUCTION = plain("knockdown", "Knockdown", "knockdown", SETTINGS, sewing, ground=ground)
+CONSTRUCTION = plain("knockdown", "Knockdown", "knockdown", SETTINGS, sewing, ground=ground, under=True)

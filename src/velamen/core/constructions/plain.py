@@ -31,11 +31,9 @@ def plain(
     cover: Callable[[Work, Values], Area | None] = nothing_hidden,
     ground: Callable[[Work, Mapping[str, Plain]], Area] | None = None,
     reach: Callable[[Mapping[str, Plain]], float] = lambda known: 0.0, proofs: frozenset[str] = frozenset(),
+    under: bool = False,
 ) -> Construction:  # fmt: skip
-    """A construction of one pass of a role, or of the passes that `sewing` gives; the rest as in Construction.
-
-    One with a ground of its own is sewn before what it goes round.
-    """
+    """A construction of one pass of a role, or of the passes that `sewing` gives; the rest as in Construction."""
 
     stitch = next((one.key for one in settings if one.measure == "ground_stitch"), "")
 
@@ -58,5 +56,5 @@ def plain(
     return Construction(
         name, title, settings, derive, events, footprint, frozenset(), steps, lays=False, proofs=proofs,
         family="Grounds" if ground else {"outline": "Lines", "border": "Edges"}.get(role, "Areas"), lines=lines,
-        cover=cover, ground=ground, reach=reach, under=ground is not None,
+        cover=cover, ground=ground, reach=reach, under=under,
     )  # fmt: skip

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from velamen.core.constructions.base import Work
-from velamen.core.constructions.edge import band_of, sides
+from velamen.core.constructions.edge import band_of, satin_settings, satin_values, sides
 from velamen.core.constructions.plain import plain
 from velamen.core.geometry.corners import CORNERS
-from velamen.core.matching.value import Values, choice, number
-from velamen.core.materials.records import UNDERLAYS
+from velamen.core.matching.value import Values, choice
 from velamen.core.setting import Setting
 from velamen.core.stitching.border import satin_borders
 from velamen.core.stitching.strand import Strand
@@ -16,12 +15,7 @@ SETTINGS = (
     Setting("border_width", "Width", "Border", "Of the finished satin.", low=1.0, high=10.0, measure="border_width"),
     Setting("border_share", "Share outside", "Border", "How much of the width lies off the shape.", unit="%",
             low=10, high=90, step=1, measure="border_share"),
-    Setting("border_spacing", "Spacing", "Border", "Between neighbouring penetrations on one rail.",
-            low=0.15, high=3.0, step=0.01, role="border", measure="satin_spacing"),
-    Setting("border_pull", "Pull, per side", "Border", "Added on either side, as stitches draw the fabric in.",
-            low=0.0, high=1.0, step=0.01, role="border", measure="pull"),
-    Setting("border_underlay", "Underlay", "Border", "Sewn first, under the satin.", kind="choice", unit="",
-            choices=UNDERLAYS, role="border", measure="underlay"),
+    *satin_settings("border", "border"),
     Setting("border_corner", "Corners", "Border", "Turned round, mitred on the diagonal, or one side lapped over the "
             "other.", kind="choice", unit="", choices=CORNERS, measure="corner"),
 )  # fmt: skip
@@ -31,8 +25,8 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     """A satin along every outline."""
     outside, inside = sides(values, "border")
     strands = satin_borders(
-        work.region, "border", outside, inside, number(values, "border_spacing"), number(values, "border_pull"),
-        choice(values, "border_underlay"), choice(values, "border_corner"), work.start,
+        work.region, "border", outside, inside, *satin_values(values, "border"), choice(values, "border_corner"),
+        work.start,
     )  # fmt: skip
     return f"Satin {outside + inside:.1f}", strands
 

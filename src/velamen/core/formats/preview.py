@@ -11,7 +11,9 @@ from PIL import Image, ImageDraw
 
 from velamen.core.building import Build, BuiltPiece
 from velamen.core.constructions import construction
+from velamen.core.constructions.applique import LAY_MARGIN
 from velamen.core.geometry.region import Area, boundaries
+from velamen.core.materials.colour import shades
 from velamen.core.sequencing.plan import JUMP, STITCH
 
 Array = NDArray[np.float64]
@@ -23,7 +25,6 @@ THREAD = 0.38  # mm, a 40-weight thread
 TONES = 6  # shades by direction
 LIGHT = 0.3 * np.pi
 MARGIN = 6.0  # mm round what is sewn
-LAY_MARGIN = 10.0  # mm of cloth beyond its outline before it is trimmed
 
 
 def preview_png(build: Build, row: int | None = None, widest: int = WIDEST, box: Box | None = None) -> bytes:
@@ -103,16 +104,7 @@ def _threads(brush: ImageDraw.ImageDraw, build: Build, begin: int, end: int, ori
             continue
         step = plan.xy[rows] - plan.xy[rows - 1]
         shine = np.abs(np.sin(np.arctan2(step[:, 1], step[:, 0]) - LIGHT))
-        tones = _tones(build.library.threads[block.thread].colour)
+        tones = shades(build.library.threads[block.thread].colour, TONES)
         ends = np.concatenate([places[rows - 1], places[rows]], axis=1).tolist()
         for line, tone in zip(ends, np.minimum((TONES * shine).astype(np.int64), TONES - 1).tolist(), strict=True):
             brush.line(line, fill=tones[tone], width=width)
-
-
-def _tones(colour: str) -> list[tuple[int, int, int]]:
-    parts = np.array([int(colour[nth : nth + 2], 16) for nth in (1, 3, 5)], dtype=np.float64)
-    found = []
-    for factor in np.linspace(0.74, 1.22, TONES):
-        mixed = parts * factor if factor <= 1 else parts + (255.0 - parts) * (factor - 1.0)
-        found.append((int(mixed[0]), int(mixed[1]), int(mixed[2])))
-    return found

@@ -12,6 +12,7 @@ from velamen.core.constructions import constructions
 from velamen.core.constructions.base import Construction
 from velamen.core.geometry.region import rings_of
 from velamen.core.job import Job, Piece, brief_for
+from velamen.core.materials.colour import shades
 from velamen.core.sequencing.plan import STITCH
 from velamen.core.setting import Plain
 from velamen.core.shape import Shape
@@ -96,19 +97,13 @@ def _stitches(build: Build) -> list[str]:
         turn = np.arctan2(two[:, 1] - one[:, 1], two[:, 0] - one[:, 0])
         shine = np.abs(np.sin(turn - LIGHT))
         tone = np.minimum((TONES * shine).astype(np.int64), TONES - 1)
-        colour = build.library.threads[block.thread].colour
+        colours = ["#" + "".join(f"{part:02x}" for part in one)
+                   for one in shades(build.library.threads[block.thread].colour, TONES)]  # fmt: skip
         for group in np.split(np.arange(len(rows)), np.flatnonzero(np.diff(tone)) + 1):
             if len(group) == 0:
                 continue
             path = "".join(f"M{a:.1f} {b:.1f}L{c:.1f} {d:.1f}" for (a, b), (c, d) in zip(
                 one[group].tolist(), two[group].tolist(), strict=True))  # fmt: skip
-            parts.append(f'<path d="{path}" stroke="{_shade(colour, int(tone[group[0]]))}" stroke-width="{THREAD}" '
+            parts.append(f'<path d="{path}" stroke="{colours[int(tone[group[0]])]}" stroke-width="{THREAD}" '
                          'stroke-linecap="round" fill="none"/>')  # fmt: skip
     return parts
-
-
-def _shade(colour: str, tone: int) -> str:
-    factor = 0.72 + 0.5 * tone / (TONES - 1)
-    parts = [int(colour[nth : nth + 2], 16) for nth in (1, 3, 5)]
-    mixed = [part * factor if factor <= 1 else part + (255 - part) * (factor - 1) for part in parts]
-    return "#" + "".join(f"{round(part):02x}" for part in mixed)

@@ -32,6 +32,11 @@ class Value(Struct, frozen=True):
 Values = dict[str, Value]
 
 
+def plain_values(values: Values) -> dict[str, Plain]:
+    """Values without their reasons."""
+    return {key: value.value for key, value in values.items()}
+
+
 def matters(value: Value, values: Values) -> bool:
     """Whether a value has any effect, the one it needs being what it is."""
     needs = value.setting.needs

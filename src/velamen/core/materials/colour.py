@@ -14,6 +14,14 @@ from velamen.core.same import Same
 LIGHT = 140  # of 255, from which a colour counts as light
 
 
+def shades(colour: str, count: int) -> list[tuple[int, int, int]]:
+    """A "#rrggbb" colour from shaded to lit, as thread shows it by its direction."""
+    parts = np.array([int(colour[nth : nth + 2], 16) for nth in (1, 3, 5)], dtype=np.float64)
+    lit = np.linspace(0.72, 1.22, count)[:, None]
+    mixed = np.where(lit <= 1, parts * lit, parts + (255.0 - parts) * (lit - 1.0))
+    return [(red, green, blue) for red, green, blue in np.round(mixed).astype(int).tolist()]
+
+
 def nearest_thread(colour: str, library: Library) -> Thread:
     """The matte 40-weight thread nearest to a "#rrggbb" colour; any other where there is none such."""
     near = [thread for thread, _ in nearest_threads(colour, library)]

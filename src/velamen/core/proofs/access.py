@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -12,6 +13,7 @@ from numpy.typing import NDArray
 from velamen.core.geometry.narrow import thin_parts
 from velamen.core.geometry.region import Area
 from velamen.core.proofs.finding import Finding
+from velamen.core.same import Same
 from velamen.core.sequencing.plan import STITCH, StitchPlan
 
 SCISSORS = 4.0  # mm that the points of appliqué scissors need
@@ -65,16 +67,22 @@ def _held_down(plan: StitchPlan, cloth: Cloth, laid: int, trimmed: int, owner: N
 
 def _out_of_reach(cloth: Cloth) -> list[Finding]:
     """Notches and slits of the outline too narrow for scissors; small cut-outs have a finding of their own."""
-    solid = shapely.union_all([shapely.Polygon(part.exterior) for part in shapely.get_parts(cloth.outline)])
-    outside = shapely.difference(shapely.box(*shapely.buffer(solid, 3 * SCISSORS).bounds), solid)
-    slits = [part for part, _ in thin_parts(outside, SCISSORS)]
-    if not slits:
+    spots = _slits(Same(cloth.outline))
+    if len(spots) == 0:
         return []
-    spots = np.array([shapely.get_coordinates(part.representative_point())[0] for part in slits])
-    many = "A notch" if len(slits) == 1 else f"{len(slits)} notches"
+    many = "A notch" if len(spots) == 1 else f"{len(spots)} notches"
     return [Finding("notch_narrow", "info", cloth.piece,
                     f"{many} of {cloth.name} narrower than {SCISSORS:g} mm: scissors do not reach in. "
                     "Trim straight across, or use pre-cut cloth.", _places(spots))]  # fmt: skip
+
+
+@lru_cache(maxsize=1024)
+def _slits(outline: Same[Area]) -> NDArray[np.float64]:
+    """A place (n, 2) in every gap outside an outline that is narrower than scissors."""
+    solid = shapely.union_all([shapely.Polygon(part.exterior) for part in shapely.get_parts(outline.it)])
+    outside = shapely.difference(shapely.box(*shapely.buffer(solid, 3 * SCISSORS).bounds), solid)
+    spots = [part.representative_point() for part, _ in thin_parts(outside, SCISSORS)]
+    return np.asarray(shapely.get_coordinates(spots)).reshape(-1, 2)
 
 
 def _not_flat(cloth: Cloth, loose: Sequence[Cloth]) -> list[Finding]:

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
-from shapely import Polygon
+from msgspec.structs import replace as replaced
 
-from velamen.core.constructions.applique_steps import OFF, RUN_INSET, falls_back
-from velamen.core.constructions.base import Construction, Pass
-from velamen.core.geometry.overlap import hidden_under
+from velamen.core.constructions.applique_steps import OFF, RUN_INSET, cover_strands, falls_back
+from velamen.core.constructions.base import Construction, Work
 from velamen.core.geometry.region import Area
 from velamen.core.matching.value import Values, choice, number, switch
 from velamen.core.proofs.edge_cover import (
@@ -24,11 +23,10 @@ from velamen.core.proofs.edge_cover import (
     wanted_width,
 )
 from velamen.core.proofs.finding import Finding
-from velamen.core.stitching.border import satin_borders
-from velamen.core.stitching.strand import CODE
+from velamen.core.sequencing.order import COVERS
+from velamen.core.stitching.strand import CODE, Strand
 
-Array = NDArray[np.float64]
-
+COVER_CODES = [CODE[role] for role in COVERS]
 CORNERS = 0.7  # mm deeper than straight stretches call for, since bites on the diagonal reach less far in
 SURE = 0.7  # mm under later cloth, from which an edge counts as hidden by it
 
@@ -42,8 +40,8 @@ class Fix:
     share: float
 
 
-def prove_cover(region: Polygon, values: Values, passes: list[Pass], later: Area | None) -> EdgeCover | None:
-    """The proof of a piece's edge by the cover that it has; None where it is to have none.
+def prove_cover(region: Area, values: Values, cover: Sequence[Strand], later: Area | None) -> EdgeCover | None:
+    """The proof of a piece's edge by the strands of its cover; None where it is to have none.
 
     later: cloth laid later, which hides what lies well under it.
     """
@@ -51,13 +49,14 @@ def prove_cover(region: Polygon, values: Values, passes: list[Pass], later: Area
     if kind == "none":
         return None
     error = CUT_ERROR if switch(values, "precut") else TRIM_ERROR
-    pull, hidden = float(values["cover_pull"].matched), _sure(later)
+    pull = float(values["cover_pull"].matched)
+    hidden = None if later is None else shapely.buffer(later, -SURE)  # even when it is itself cut a little too deep
+    lines = [part.xy[np.isin(part.role, COVER_CODES)] for part in cover]
     if kind == "satin":
         width, share = number(values, "cover_width"), number(values, "cover_share") / 100.0
         extra = number(values, "cover_pull")
         outside, inside = width * share + extra, width * (1.0 - share) + extra
-        return prove_edge_cover(region, _lines(passes, "cover"), error, pull, outside, inside, hidden)
-    lines = _lines(passes, "raw_edge" if kind == "raw" else "cover")
+        return prove_edge_cover(region, lines, error, pull, outside, inside, hidden)
     inside, apart = _catch(values)
     return prove_edge_held(region, lines, error, pull if kind != "raw" else 0.0, inside, apart, hidden)
 
@@ -75,28 +74,19 @@ def _catch(values: Values) -> tuple[float, float]:
     return number(values, "cover_bite") - OFF, number(values, "cover_step")
 
 
-def _sure(later: Area | None) -> Area | None:
-    """Where later cloth hides an edge even when it is itself cut a little too deep."""
-    return None if later is None else shapely.buffer(later, -SURE)
-
-
-def _lines(passes: list[Pass], role: str) -> list[Array]:
-    return [part.xy[part.role == CODE[role]] for one in passes for part in one.strands if one.role == role]
-
-
-def edge_fixes(
-    kind: Construction, region: Polygon, values: Values, proof: EdgeCover, later: Area | None = None
-) -> tuple[Fix, ...]:
-    """Ways to hide more of the edge, those within bounds that do."""
-    if not proof.hides:
-        return _deeper(kind, values, proof)
+def edge_fixes(kind: Construction, work: Work, region: Area, values: Values, proof: EdgeCover) -> tuple[Fix, ...]:
+    """Ways to hide or hold more of the edge, those within bounds that do: each cover is sewn and proved."""
     found = []
-    for change, label in _tries(values, proof):
+    for change, label in _tries(values, proof) if proof.hides else _deeper(values, proof):
         bounds = [kind.setting(key) for key in change]
         if any(one is None or not one.low <= change[one.key] <= one.high for one in bounds):
             continue
-        found.append(Fix(change, label, _share_with(region, values, change, proof, later)))
-    return tuple(fix for fix in found if fix.share > proof.share)
+        changed = {**values, **{key: replaced(values[key], value=wanted) for key, wanted in change.items()}}
+        sewn = cover_strands(work, changed, region)
+        after = prove_cover(region, changed, sewn[1] if sewn else [], work.later)
+        if after is not None and after.share > proof.share:
+            found.append(Fix(change, label, after.share))
+    return tuple(found)
 
 
 def edge_finding(piece: str, name: str, proof: EdgeCover, fixes: tuple[Fix, ...]) -> Finding:
@@ -135,29 +125,9 @@ def _tries(values: Values, proof: EdgeCover) -> list[tuple[dict[str, float], str
     return tried
 
 
-def _deeper(kind: Construction, values: Values, proof: EdgeCover) -> tuple[Fix, ...]:
+def _deeper(values: Values, proof: EdgeCover) -> list[tuple[dict[str, float], str]]:
     """A deeper bite or line where the one there is cannot catch what is cut too deep."""
     cover = choice(values, "cover_kind")
     key = {"raw": "cover_inset", "estitch": "cover_bite", "blanket": "cover_bite", "overedge": "cover_width"}[cover]
     wanted = round(number(values, key) - min(proof.spare_inside, 0.0) + CORNERS, 1)
-    setting = kind.setting(key)
-    if setting is None or not setting.low <= wanted <= setting.high:
-        return ()
-    return (Fix({key: wanted}, f"{setting.label.lower()} {wanted:g} mm", 1.0),)
-
-
-def _share_with(
-    region: Polygon, values: Values, change: dict[str, float], proof: EdgeCover, later: Area | None = None
-) -> float:
-    """Share of the edge hidden when some values are changed, by building and proving it."""
-    get = {key: change.get(key, number(values, key)) for key in
-           ("cover_width", "cover_share", "cover_spacing", "cover_pull")}  # fmt: skip
-    share = get["cover_share"] / 100.0
-    outside, inside, extra = get["cover_width"] * share, get["cover_width"] * (1.0 - share), get["cover_pull"]
-    strands = satin_borders(
-        region, "cover", outside, inside, get["cover_spacing"], extra, "none", hidden=hidden_under(later)
-    )
-    lines = [part.xy[part.role == CODE["cover"]] for part in strands]
-    return prove_edge_cover(
-        region, lines, proof.error, proof.pull, outside + extra, inside + extra, _sure(later)
-    ).share
+    return [({key: wanted}, f"{values[key].setting.label.lower()} {wanted:g} mm")]

@@ -87,19 +87,27 @@ def in_order(pieces: Sequence[Placed], steps: Mapping[str, Sequence[Step]], aske
 
 
 def _by_itself(pieces: Sequence[Placed], units: Mapping[str, list[Unit]]) -> list[Unit]:
-    hosts = {one.id: one for one in pieces if one.lays}
-    decorating: dict[str, list[Unit]] = {}
+    """Units piece by piece, each cloth with what decorates it; cloths that decorate one another stand alone."""
+    laying = {one.id for one in pieces if one.lays}
+    decorating: dict[str, list[Placed]] = {}
     for one in pieces:
-        if one.on in hosts:
-            decorating.setdefault(one.on, []).extend(units[one.id])
-    found: list[Unit] = []
-    for one in pieces:
-        if one.on in hosts:
-            continue
-        own, extra = units[one.id], decorating.get(one.id, [])
+        if one.on in laying and one.on != one.id:
+            decorating.setdefault(one.on, []).append(one)
+    sewn: set[str] = set()
+
+    def whole(one: Placed) -> list[Unit]:
+        sewn.add(one.id)
+        own = units[one.id]
+        extra = [unit for each in decorating.get(one.id, []) if each.id not in sewn for unit in whole(each)]
         cover = next((nth for nth, unit in enumerate(own) if unit.kind in COVERS or unit.late), len(own))
         at = 0 if one.shadow else cover
-        found += [*own[:at], *extra, *own[at:]]
+        return [*own[:at], *extra, *own[at:]]
+
+    hosted = {one.id for group in decorating.values() for one in group}
+    found: list[Unit] = []
+    for one in [*(each for each in pieces if each.id not in hosted), *pieces]:
+        if one.id not in sewn:
+            found += whole(one)
     return found
 
 
@@ -134,13 +142,19 @@ def _under_first(pieces: Sequence[Placed], units: Sequence[Unit]) -> list[tuple[
     names = {one.id: one.name for one in pieces}
     found = []
     for one in pieces:
-        own = [nth for nth, unit in enumerate(units) if unit.piece == one.id]
-        early = next((unit for unit in units if unit.piece in one.serves), None)
-        if not one.under or not own or early is None or units.index(early) > own[0]:
+        if not one.under:
             continue
-        word = WORDS.get(one.construct, one.name)
-        found.append((units[own[0]], early, f"{word.capitalize()} is sewn before what it goes round: "
-                      f"{names[early.piece]} would lie under it."))  # fmt: skip
+        serves = set(one.serves)
+        early: Unit | None = None
+        for unit in units:
+            if unit.piece == one.id:
+                if early is not None:
+                    word = WORDS.get(one.construct, one.name).capitalize()
+                    found.append((unit, early, f"{word} is sewn before what it goes round: {names[early.piece]} "
+                                  "would lie under it."))  # fmt: skip
+                break
+            if unit.piece in serves:
+                early = early or unit
     return found
 
 
@@ -178,17 +192,18 @@ def _laid_over(pieces: Sequence[Placed], units: Sequence[Unit]) -> list[tuple[Un
     for low, high in zip(one.tolist(), other.tolist(), strict=True):
         if low < high and lying[high].lays and lying[high].id != lying[low].on and lying[low].id != lying[high].on:
             over.setdefault(lying[high].id, []).append(lying[low])
+    names = {one.id: one.name for one in lying}
+    last: dict[str, int] = {unit.piece: nth for nth, unit in enumerate(units) if not unit.late}
     found = []
     for nth, unit in enumerate(units):
         if unit.kind != "lay":
             continue
-        beneath = {each.id: each for each in over.get(unit.piece, [])}
-        top = next((each.name for each in lying if each.id == unit.piece), "")
-        for after in units[nth + 1 :]:
-            if after.piece in beneath and not after.late:
-                word, name = WORDS.get(after.kind, after.kind).capitalize(), beneath[after.piece].name
-                why = f"{word} of {name} cannot come after {top} is laid: its cloth lies over it."
-                found.append((after, unit, why))
+        for beneath in over.get(unit.piece, []):
+            if last.get(beneath.id, -1) > nth:
+                after = next(one for one in units[nth + 1 :] if one.piece == beneath.id and not one.late)
+                word = WORDS.get(after.kind, after.kind).capitalize()
+                found.append((after, unit, f"{word} of {beneath.name} cannot come after {names[unit.piece]} is laid: "
+                              "its cloth lies over it."))  # fmt: skip
     return found
 
 
@@ -202,10 +217,10 @@ def merged(steps: Sequence[Step]) -> list[Step]:
             and (step.kind, step.cloth, step.foam, step.late, step.pattern)
             == (last.kind, last.cloth, last.foam, last.late, last.pattern)
         ):  # fmt: skip
-            names = (*last.names, *step.names)
-            text = step.pattern.format(names=", ".join(names[:-1]) + f" and {names[-1]}")
-            found[-1] = replace(last, names=names, text=text, pieces=(*last.pieces, *step.pieces),
-                                seconds=last.seconds + step.seconds - SAVED[step.kind])  # fmt: skip
+            found[-1] = replace(
+                last, names=(*last.names, *step.names), pieces=(*last.pieces, *step.pieces),
+                seconds=last.seconds + step.seconds - SAVED[step.kind],
+            )  # fmt: skip
             continue
         found.append(step)
     return found
@@ -213,8 +228,8 @@ def merged(steps: Sequence[Step]) -> list[Step]:
 
 def shared_order(
     pieces: Sequence[Placed], units: Sequence[Unit], cloth_of: Mapping[str, str], apart: Callable[[str, str], bool]
-) -> list[str]:
-    """Keys in an order in which pieces of one cloth that lie apart share their stops; empty where none can.
+) -> list[Unit] | None:
+    """Units in an order in which pieces of one cloth that lie apart share their stops; None where none can.
 
     cloth_of: what each piece lays; apart: whether two pieces, by id, do not touch.
     """
@@ -236,7 +251,7 @@ def shared_order(
         if len(group) > 1:
             wanted = _together(wanted, group)
             taken.update(group)
-    return [unit.key for unit in wanted] if taken else []
+    return wanted if taken else None
 
 
 def _together(units: Sequence[Unit], group: Sequence[str]) -> list[Unit]:

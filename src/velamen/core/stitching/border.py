@@ -59,27 +59,20 @@ def run_borders(
 
     times: how often each stitch is sewn, an odd number; hidden: where none is sewn, so that it has ends.
     """
-    strands = []
+    sewn = []
     for line in offset_outlines(region, inset):
-        for part in _seen(line, hidden):
-            sewn = strand(run_along(part, length), role)
-            strands.append(tied(replace(sewn, xy=over(sewn.xy, times), role=over(sewn.role, times))))
-        if hidden is not None and _crosses(line, hidden):
-            continue
-        sewn = strand(run_round(calm_start(line), length, OVERLAP), role)
-        strands.append(tied(replace(sewn, xy=over(sewn.xy, times), role=over(sewn.role, times))))
-    return strands
+        parts = _seen(line, hidden)
+        if parts is None:
+            sewn.append(strand(run_round(calm_start(line), length, OVERLAP), role))
+        else:
+            sewn += [strand(run_along(part, length), role) for part in parts]
+    return [tied(replace(one, xy=over(one.xy, times), role=over(one.role, times))) for one in sewn]
 
 
-def _crosses(ring: Array, hidden: Area) -> bool:
-    return bool(shapely.contains_xy(hidden, ring[:, 0], ring[:, 1]).any() or shapely.intersects(
-        hidden, shapely.LinearRing(ring)))  # fmt: skip
-
-
-def _seen(ring: Array, hidden: Area | None) -> list[Array]:
-    """The stretches of a ring that are not hidden, none where nothing of it is."""
-    if hidden is None or not _crosses(ring, hidden):
-        return []
+def _seen(ring: Array, hidden: Area | None) -> list[Array] | None:
+    """The stretches of a ring that are not hidden; None for all of it, closed."""
+    if hidden is None or not shapely.intersects(hidden, shapely.LinearRing(ring)):
+        return None
     left = shapely.line_merge(shapely.difference(shapely.LinearRing(ring), hidden))
     return [shapely.get_coordinates(part) for part in shapely.get_parts(left) if part.length > SHORTEST]
 

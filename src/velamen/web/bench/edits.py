@@ -10,7 +10,7 @@ from velamen.core.artwork.svg import Artwork
 from velamen.core.bring_in import bring_in, fitting_hoop
 from velamen.core.constructions import construction
 from velamen.core.errors import BadInput
-from velamen.core.job import Job, Piece, change, check_job, take_rows
+from velamen.core.job import BASTING, Job, Piece, change, check_job, take_rows
 from velamen.core.making import followed
 from velamen.core.matched import check_pieces, matched_job
 from velamen.core.materials.colour import nearest_thread
@@ -125,8 +125,9 @@ def remove(document: Job, piece_id: str) -> Job:
     """Takes a piece and, when nothing else uses it, its shape out of the job."""
     gone = wanted_piece(document, piece_id)
     pieces = [piece for piece in document.pieces if piece.id != piece_id]
-    if gone.construct == document.brief.hold:
-        document = change(document, brief=change(document.brief, hold="none"))
+    if gone.construct == BASTING:
+        held = "none" if document.brief.hold == BASTING else document.brief.hold
+        document = change(document, brief=change(document.brief, hold=held))
     used = {piece.shape for piece in pieces}
     shapes = [shape for shape in document.shapes if shape.id != gone.shape or shape.id in used]
     return change(document, pieces=pieces, shapes=shapes)

@@ -13,7 +13,6 @@ from velamen.core.constructions.base import FAMILIES, Construction, Pass
 from velamen.core.matching.value import Value, Values, matters
 from velamen.core.proofs.edge_cover import EdgeCover
 from velamen.core.sequencing.order import WORDS
-from velamen.core.sharing import savings
 from velamen.web.bench.plans import build_of
 from velamen.web.bench.routes import neighbours
 from velamen.web.bench.stack import stack_of
@@ -64,7 +63,8 @@ def piece_context(request: HttpRequest, job: Job, piece_id: str | None) -> dict[
         "families": families(chosen.work.line is not None, not chosen.piece.shape) if chosen else [],
         "route": route_of(build, chosen) if chosen else None,
         "sewing": sewing_of(build, chosen) if chosen else None,
-        "saves": savings(build) if not build.job.order else None,
+        "may_share": len(build.cut) > 1 and not build.job.order,
+        "grounds": [one for one in constructions().values() if one.under],
         "neighbours": len(neighbours(build.job, chosen.piece.id)) if chosen else 0,
     }
 

@@ -5,19 +5,20 @@ from __future__ import annotations
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
-from django.views.decorators.http import require_POST
+from django.shortcuts import render
+from django.views.decorators.http import require_GET, require_POST
 
 from velamen.core import sharing, stacking
+from velamen.core.constructions import construction
 from velamen.core.errors import BadInput
 from velamen.core.job import EVERY, Job, change, take_rows
 from velamen.core.materials.library import pick
 from velamen.web.bench import edits
+from velamen.web.bench.plans import build_of
 from velamen.web.bench.routes import place_of
 from velamen.web.bench.views import panels
 from velamen.web.jobs.views import shop_job
 from velamen.web.library.rows import shop_library
-
-GROUNDS = ("knockdown", "contrast", "basting")
 
 
 @require_POST
@@ -36,6 +37,13 @@ def edit_stack(request: HttpRequest, job_id: int) -> HttpResponse:
     return panels(request, job, fresh[0] if fresh else chosen, changed=True)
 
 
+@require_GET
+def stack_saves(request: HttpRequest, job_id: int) -> HttpResponse:
+    """What sharing stops would save, asked for once the Stack stands."""
+    job = shop_job(request, job_id)
+    return render(request, "bench/_saves.html", {"job": job, "saves": sharing.savings(build_of(job.head))})
+
+
 def _edited(document: Job, asked: dict[str, str]) -> tuple[Job, str]:
     """The document after what was asked, and what to call it."""
     do, piece = asked["do"], asked["piece"]
@@ -46,10 +54,8 @@ def _edited(document: Job, asked: dict[str, str]) -> tuple[Job, str]:
     if do == "move-pass":
         return stacking.moved_unit(document, asked["unit"], _whole(asked["by"])), "Pass moved"
     if do == "ground":
-        if asked["construct"] not in GROUNDS:
-            raise BadInput("That ground is not known: reload the page.")
-        around = [piece] if piece else [EVERY]
-        return stacking.with_ground(document, asked["construct"], around), f"{asked['construct'].capitalize()} added"
+        kind = construction(asked["construct"])
+        return stacking.with_ground(document, kind.name, [piece] if piece else [EVERY]), f"{kind.title} added"
     if do == "freeze":
         return stacking.frozen(document, piece), "Ground frozen"
     if do == "cloth":
