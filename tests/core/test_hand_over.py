@@ -17,7 +17,7 @@ from velamen.core.formats.cut_file import cut_dxf, cut_svg
 from velamen.core.formats.cut_sheet import LABEL, LETTER, cuts_of
 from velamen.core.formats.folder import WRITERS, write_folder
 from velamen.core.formats.gcode import gcode
-from velamen.core.formats.preview import picture, preview_png, shown_box
+from velamen.core.formats.preview import Easel, picture, preview_png, shown_box
 from velamen.core.formats.run_sheet import run_sheet
 from velamen.core.job import Piece, change
 from velamen.core.sequencing.plan import COLOR, JUMP, STITCH, STOP, TRIM
@@ -110,6 +110,16 @@ def test_at_a_stop_cloth_lies_as_it_does_before_the_hands(build):
     red = np.array([int(build.library.cloths["sail_red"].colour[nth : nth + 2], 16) for nth in (1, 3, 5)])
     counts = [int((np.abs(one - red).max(axis=2) < 14).sum()) for one in (before, laid, after)]
     assert counts[0] < 300 and counts[1] > 1.3 * counts[2] > 0
+
+
+def test_pictures_drawn_on_are_those_drawn_afresh(build):
+    for own in ({}, {"cover_kind": "raw", "trim_when": "after"}):
+        pieces = [change(one, own={**one.own, **own}) if one.shape else one for one in build.job.pieces]
+        job = build_job(change(build.job, pieces=pieces))
+        easel, whole = Easel(job, 300), len(job.plan.xy)
+        rows = [*(stop.row + extra for stop in job.plan.stops for extra in (1, 2, 40)), whole]
+        for row in [*sorted(min(one, whole) for one in rows), rows[0]]:
+            assert easel.at(row).tobytes() == picture(job, row, 300).tobytes(), row
 
 
 def test_the_run_sheet_has_every_stop(build):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from itertools import pairwise
 
 import numpy as np
 import shapely
@@ -10,7 +11,6 @@ from numpy.typing import NDArray
 from PIL import Image, ImageDraw
 
 from velamen.core.building import Build, BuiltPiece
-from velamen.core.constructions import construction
 from velamen.core.constructions.applique import LAY_MARGIN
 from velamen.core.geometry.region import Area, boundaries
 from velamen.core.materials.colour import shades
@@ -37,20 +37,67 @@ def preview_png(build: Build, row: int | None = None, widest: int = WIDEST, box:
 
 def picture(build: Build, row: int | None = None, widest: int = WIDEST, box: Box | None = None) -> Image.Image:
     """The picture itself. What is laid at the stop in hand still lies as it does before the hands."""
-    left, top, right, bottom = box or shown_box(build)
-    scale = FINE * widest / max(right - left, bottom - top)
-    size = (max(round((right - left) * scale), 8), max(round((bottom - top) * scale), 8))
-    image = Image.new("RGB", size, build.library.bases[build.job.brief.base].colour)
-    brush = ImageDraw.Draw(image, "RGBA")
-    plan = build.plan
-    end = len(plan.xy) if row is None else row
-    edges = [0, *sorted({at for at in (*_cloth_rows(build), end) if at <= end})]
-    origin = np.array([left, top])
-    for begin, upto in zip(edges, [*edges[1:], end], strict=True):
+    return Easel(build, widest, box).at(len(build.plan.xy) if row is None else row)
+
+
+class Easel:
+    """Pictures of one build at growing rows, each drawn on from the one before.
+
+    Cutting a cloth changes what lies under stitches already drawn; so what was there before each cloth
+    still to be cut was laid is kept, and drawn on from there.
+    """
+
+    def __init__(self, build: Build, widest: int = WIDEST, box: Box | None = None) -> None:
+        left, top, right, bottom = box or shown_box(build)
+        self.build, self.origin = build, np.array([left, top])
+        self.scale = FINE * widest / max(right - left, bottom - top)
+        wide, high = (max(round(side * self.scale), 2 * FINE) for side in (right - left, bottom - top))
+        self.image = Image.new("RGB", (wide, high), build.library.bases[build.job.brief.base].colour)
+        rows = {(stop.step.kind, piece): stop.row for stop in build.plan.stops for piece in stop.step.pieces}
+        self.laid: dict[
+            int, list[tuple[BuiltPiece, int]]
+        ] = {}  # by the row from which it lies: cloth, row of its cut
         for built in build.cut:
-            _cloth(brush, built, build, begin, end, origin, scale)
-        _threads(brush, build, begin, upto, origin, scale)
-    return image.resize((max(size[0] // FINE, 4), max(size[1] // FINE, 4)), Image.Resampling.LANCZOS)
+            begins = rows.get(("lay", built.piece.id), -1) + 1
+            self.laid.setdefault(begins, []).append((built, rows.get(("trim", built.piece.id), -1)))
+        self.kept = {0: self.image.copy()}
+        self.row = 0
+
+    def at(self, row: int) -> Image.Image:
+        """The picture after `row` rows of the plan."""
+        stale = [begins for begins, cloths in self.laid.items() if begins <= self.row and any(
+            self._cut(trim, row) != self._cut(trim, self.row) for _, trim in cloths)]  # fmt: skip
+        if stale or row < self.row:
+            self.row = max(begins for begins in self.kept if begins <= min([*stale, row]))
+            self.image = self.kept[self.row].copy()
+        for begin, end in pairwise(sorted({self.row, *(at for at in self.laid if self.row <= at < row), row})):
+            cloths = self.laid.get(begin, [])
+            if any(not self._cut(trim, row) for _, trim in cloths):
+                self.kept[begin] = self.image.copy()
+            brush = ImageDraw.Draw(self.image)
+            for built, trim in cloths:
+                self._cloth(brush, built, self._cut(trim, row))
+            _threads(brush, self.build, begin, end, self.origin, self.scale)
+        self.row = row
+        open_rows = {0} | {
+            at for at, cloths in self.laid.items() if any(not self._cut(trim, row) for _, trim in cloths)
+        }
+        self.kept = {at: image for at, image in self.kept.items() if at in open_rows}
+        size = (max(self.image.width // FINE, 2), max(self.image.height // FINE, 2))
+        return self.image.resize(size, Image.Resampling.LANCZOS)
+
+    def _cut(self, trim: int, row: int) -> bool:
+        """Whether a cloth cut at a row of the plan is so after `row` rows, its hand step done."""
+        return row >= len(self.build.plan.xy) or trim < row - 1
+
+    def _cloth(self, brush: ImageDraw.ImageDraw, built: BuiltPiece, cut: bool) -> None:
+        """A cloth as it lies: cut to its outline, or a rough piece of it."""
+        area: Area = built.outline
+        if not cut:
+            area = shapely.box(*(np.array(area.bounds) + np.array([-1, -1, 1, 1]) * LAY_MARGIN))
+        colour = self.build.library.cloths[built.piece.cloth].colour
+        for part in shapely.get_parts(area):
+            _filled(brush, part, colour, self.origin, self.scale)
 
 
 def shown_box(build: Build) -> Box:
@@ -60,27 +107,6 @@ def shown_box(build: Build) -> Box:
         return -50.0, -50.0, 50.0, 50.0
     (left, top), (right, bottom) = sewn.min(axis=0) - MARGIN, sewn.max(axis=0) + MARGIN
     return float(left), float(top), float(right), float(bottom)
-
-
-def _cloth_rows(build: Build) -> list[int]:
-    return [stop.row + 1 for stop in build.plan.stops if stop.step.kind == "lay"]
-
-
-def _cloth(
-    brush: ImageDraw.ImageDraw, built: BuiltPiece, build: Build, begin: int, end: int, origin: Array, scale: float
-) -> None:
-    """A cloth drawn once, at the row from which it lies: cut to its outline where that is done by the end."""
-    rows = {stop.step.kind: stop.row for stop in build.plan.stops if built.piece.id in stop.step.pieces}
-    if not construction(built.piece.construct).lays or rows.get("lay", -2) + 1 != begin:
-        return
-    done = end >= len(build.plan.xy) or rows.get("trim", -1) < end - 1
-    colour = build.library.cloths[built.piece.cloth].colour
-    area: Area = built.outline
-    if not done:
-        bounds = area.bounds
-        area = shapely.box(*(np.array(bounds) + np.array([-1, -1, 1, 1]) * LAY_MARGIN))
-    for part in shapely.get_parts(area):
-        _filled(brush, part, colour, origin, scale)
 
 
 def _filled(brush: ImageDraw.ImageDraw, part: Area, colour: str, origin: Array, scale: float) -> None:

@@ -19,7 +19,7 @@ from reportlab.platypus import Image, KeepTogether, Paragraph, SimpleDocTemplate
 from velamen.core.advice import NEEDLES, advice
 from velamen.core.building import Build
 from velamen.core.figures.counts import clock
-from velamen.core.formats.preview import picture
+from velamen.core.formats.preview import Easel, picture
 from velamen.core.job import HOLD, HOOPING
 from velamen.core.proofs.materials import sewn_of
 from velamen.core.sequencing.plan import Stop
@@ -45,7 +45,8 @@ def run_sheet(build: Build) -> bytes:
                         Paragraph("At the machine", title), Spacer(1, 2 * mm)]  # fmt: skip
     if not build.plan.stops:
         parts.append(Paragraph("No stop: it sews through.", _style(10, 13)))
-    parts += [_stop(build, nth, stop) for nth, stop in enumerate(build.plan.stops, 1)]
+    easel = Easel(build, STEP_PIXELS)
+    parts += [_stop(build, easel, nth, stop) for nth, stop in enumerate(build.plan.stops, 1)]
     sheet.build(parts, onFirstPage=_foot, onLaterPages=_foot)
     return out.getvalue()
 
@@ -83,7 +84,7 @@ def _threads(build: Build) -> Table:
     return Table(rows or [["", "", ""]], colWidths=[8 * mm, 12 * mm, 156 * mm], hAlign="LEFT")
 
 
-def _stop(build: Build, nth: int, stop: Stop) -> KeepTogether:
+def _stop(build: Build, easel: Easel, nth: int, stop: Stop) -> KeepTogether:
     """One stop: what lies there when the machine halts, and what to do."""
     sewn = int(build.plan.sewn[: stop.row].sum())
     words = [
@@ -91,7 +92,7 @@ def _stop(build: Build, nth: int, stop: Stop) -> KeepTogether:
         Paragraph(escape(stop.step.text), _style(10.5, 14)), Spacer(1, 1.5 * mm),
         Paragraph(f"After stitch {_spaced(sewn)}, about {clock(stop.step.seconds)}", _style(9, 12, SOFT)),
     ]  # fmt: skip
-    row = Table([[_image(picture(build, stop.row + 1, STEP_PIXELS), STEP), words]], colWidths=[60 * mm, 116 * mm])
+    row = Table([[_image(easel.at(stop.row + 1), STEP), words]], colWidths=[60 * mm, 116 * mm])
     row.setStyle(_ruled(above=True, space=6))
     return KeepTogether([row])
 

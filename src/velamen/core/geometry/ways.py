@@ -10,7 +10,6 @@ from numpy.typing import NDArray
 from scipy import sparse
 from scipy.spatial import KDTree
 from shapely import Polygon
-from shapely.ops import substring
 
 from velamen.core.geometry.medial import medial_axis
 from velamen.core.same import Same
@@ -97,6 +96,9 @@ class EdgeWays:
     def __init__(self, region: Polygon, inset: float, reach: float) -> None:
         parts = shapely.get_parts(shapely.buffer(region, -inset, quad_segs=4))
         self.rings = shapely.get_rings(parts) if len(parts) else np.zeros(0, dtype=object)
+        lines = [shapely.get_coordinates(ring) for ring in self.rings]
+        self.lines = [(line, np.concatenate(([0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1)))))
+                      for line in lines]  # fmt: skip
         self.reach = reach
 
     def instead(self, way: Array) -> Array:
@@ -115,13 +117,20 @@ class EdgeWays:
             return None
         ring = self.rings[nth]
         begin, upto = shapely.line_locate_point(ring, ends).tolist()
-        if abs(upto - begin) <= ring.length / 2:
-            walk = shapely.get_coordinates(substring(ring, begin, upto))
+        low, high = min(begin, upto), max(begin, upto)
+        if high - low <= ring.length / 2:
+            walk, back = self._stretch(nth, low, high), begin > upto
         else:
-            low, high = min(begin, upto), max(begin, upto)
-            parts = [shapely.get_coordinates(substring(ring, *span)) for span in ((high, ring.length), (0.0, low))]
-            walk = np.concatenate(parts)[:: 1 if begin > upto else -1]
-        return _plain(np.concatenate([one[None], walk, other[None]]))
+            walk = np.concatenate([self._stretch(nth, high, ring.length), self._stretch(nth, 0.0, low)])
+            back = begin < upto
+        return _plain(np.concatenate([one[None], walk[::-1] if back else walk, other[None]]))
+
+    def _stretch(self, nth: int, begin: float, end: float) -> Array:
+        """Places of a ring from one length along it to another, both ends among them."""
+        points, along = self.lines[nth]
+        first, last = np.searchsorted(along, begin, "right"), np.searchsorted(along, end, "left")
+        ends = np.stack([np.interp([begin, end], along, points[:, axis]) for axis in (0, 1)], axis=1)
+        return np.concatenate([ends[:1], points[first:last], ends[1:]])
 
 
 class Inside:
