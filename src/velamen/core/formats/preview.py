@@ -54,9 +54,8 @@ class Easel:
         wide, high = (max(round(side * self.scale), 2 * FINE) for side in (right - left, bottom - top))
         self.image = Image.new("RGB", (wide, high), build.library.bases[build.job.brief.base].colour)
         rows = {(stop.step.kind, piece): stop.row for stop in build.plan.stops for piece in stop.step.pieces}
-        self.laid: dict[
-            int, list[tuple[BuiltPiece, int]]
-        ] = {}  # by the row from which it lies: cloth, row of its cut
+        # cloths by the row from which they lie, each with the row of its cut
+        self.laid: dict[int, list[tuple[BuiltPiece, int]]] = {}
         for built in build.cut:
             begins = rows.get(("lay", built.piece.id), -1) + 1
             self.laid.setdefault(begins, []).append((built, rows.get(("trim", built.piece.id), -1)))
@@ -79,10 +78,8 @@ class Easel:
                 self._cloth(brush, built, self._cut(trim, row))
             _threads(brush, self.build, begin, end, self.origin, self.scale)
         self.row = row
-        open_rows = {0} | {
-            at for at, cloths in self.laid.items() if any(not self._cut(trim, row) for _, trim in cloths)
-        }
-        self.kept = {at: image for at, image in self.kept.items() if at in open_rows}
+        uncut = [at for at, cloths in self.laid.items() if any(not self._cut(trim, row) for _, trim in cloths)]
+        self.kept = {at: image for at, image in self.kept.items() if at in (0, *uncut)}
         size = (max(self.image.width // FINE, 2), max(self.image.height // FINE, 2))
         return self.image.resize(size, Image.Resampling.LANCZOS)
 

@@ -207,7 +207,6 @@ def linked(strands: Sequence[Strand], region: Polygon, longest: float = np.inf, 
     """
     if len(strands) < 2:
         return list(strands)
-    inside = ways(region)
     beside = EdgeWays(region, INSET, NEAR_EDGE) if edge else None
     parts = [_bare(strands[0])]
     found: list[Strand] = []
@@ -215,7 +214,7 @@ def linked(strands: Sequence[Strand], region: Polygon, longest: float = np.inf, 
         after = _bare(part)
         ends = parts[-1].xy[-1], after.xy[0]
         way = beside.between(*ends) if beside else None
-        way = inside.between(*ends) if way is None else way
+        way = ways(region).between(*ends) if way is None else way
         if way is None or float(np.linalg.norm(np.diff(way, axis=0), axis=1).sum()) > longest:
             found.append(tied(join(parts)))
             parts = [after]
