@@ -16,9 +16,16 @@ attach();
 document.body.addEventListener("htmx:beforeSwap", (event) => {
   if (event.detail.target.id === "art") kept = { ...keepTools(document.getElementById("art")), refused: event.detail.xhr.status === 422 };
 });
-document.body.addEventListener("htmx:afterSettle", () => {
+// The board is taken on at once with the swap, so that no key goes to the one that is gone; edits wait
+// until htmx has taken on the new form, which comes a little later.
+document.body.addEventListener("htmx:afterSwap", () => {
   const root = document.getElementById("art");
   if (root && root !== board.root) attach();
+});
+document.body.addEventListener("htmx:afterSettle", (event) => {
+  if (event.target !== board.root) return; // one answer settles several parts
+  sending = false;
+  if (waiting.length) edit(...waiting.shift());
 });
 document.body.addEventListener("htmx:afterRequest", (event) => {
   if (event.detail.failed && event.detail.xhr.status !== 422) sending = false;
@@ -46,8 +53,6 @@ function attach() {
   chosen(board.chosen);
   if (kept?.refused) restoreTools(root, kept, true);
   kept = null;
-  sending = false;
-  if (waiting.length) edit(...waiting.shift());
 }
 
 // Sends one edit of what is chosen.
