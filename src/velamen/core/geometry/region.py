@@ -60,9 +60,24 @@ def rings_of(region: Polygon | MultiPolygon, decimals: int = 4) -> list[list[lis
 
 
 def across(region: Polygon) -> float:
-    """Diameter in mm of the largest circle that fits inside a region."""
-    line = shapely.maximum_inscribed_circle(region, tolerance=0.05)
+    """Diameter in mm of the largest circle that fits inside a region; kept."""
+    return _across(Same(region))
+
+
+@lru_cache(maxsize=1024)
+def _across(region: Same[Polygon]) -> float:
+    line = shapely.maximum_inscribed_circle(region.it, tolerance=0.05)
     return 2.0 * float(shapely.length(line))
+
+
+def holes_of(region: Polygon) -> tuple[Polygon, ...]:
+    """The holes of a region as areas; kept, so that what is asked of one is worked out once."""
+    return _holes_of(Same(region))
+
+
+@lru_cache(maxsize=512)
+def _holes_of(region: Same[Polygon]) -> tuple[Polygon, ...]:
+    return tuple(Polygon(hole) for hole in region.it.interiors)
 
 
 def band(region: Polygon, outside: float, inside: float) -> Polygon:

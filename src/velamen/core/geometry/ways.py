@@ -94,6 +94,7 @@ class EdgeWays:
     """Ways along a region's edges, `inset` mm inside, between places no farther than `reach` mm from one of them."""
 
     def __init__(self, region: Polygon, inset: float, reach: float) -> None:
+        self.region = region
         parts = shapely.get_parts(shapely.buffer(region, -inset, quad_segs=4))
         self.rings = shapely.get_rings(parts) if len(parts) else np.zeros(0, dtype=object)
         lines = [shapely.get_coordinates(ring) for ring in self.rings]
@@ -113,9 +114,29 @@ class EdgeWays:
         ends = shapely.points(np.stack([one, other]))
         off = shapely.distance(self.rings[:, None], ends[None])
         nth = int(np.argmin(off.sum(axis=1)))
-        if off[nth].max() > self.reach:
+        return self._along(nth, one, other) if off[nth].max() <= self.reach else None
+
+    def over(self, one: Array, other: Array) -> Array | None:
+        """Places (n, 2) from one place to another along two edges and straight across between them, or None."""
+        if len(self.rings) < 2:
             return None
-        ring = self.rings[nth]
+        ends = shapely.points(np.stack([one, other]))
+        off = shapely.distance(self.rings[:, None], ends[None])
+        near, far = np.argmin(off, axis=0).tolist()
+        if near == far or max(off[near, 0], off[far, 1]) > self.reach:
+            return None
+        here, there = self.rings[near], self.rings[far]
+        bridges = shapely.shortest_line([here, ends[0], here], [there, there, ends[1]])
+        bridges = bridges[shapely.covers(self.region, bridges)]
+        ways = []
+        for first, last in shapely.get_coordinates(bridges).reshape(-1, 2, 2):
+            way = [self._along(near, one, first), self._along(far, last, other)]
+            ways.append(_plain(np.concatenate(way)))
+        return min(ways, key=_long, default=None)
+
+    def _along(self, nth: int, one: Array, other: Array) -> Array:
+        """The shorter way along one ring between two places near it, both included."""
+        ends, ring = shapely.points(np.stack([one, other])), self.rings[nth]
         begin, upto = shapely.line_locate_point(ring, ends).tolist()
         low, high = min(begin, upto), max(begin, upto)
         if high - low <= ring.length / 2:

@@ -29,6 +29,7 @@ UNDER_THREAD = 0.25  # mm from a stitch's middle that still counts as hidden
 CAP = 0.15  # mm taken off a stitch's ends, so that no place beyond its penetration counts
 CATCH = 0.3  # mm of cloth that a stitch must catch to hold it
 IN_HAND = 0.05  # mm a wanted width leaves over on either side
+TRIED = 6  # stitches nearest by their middles that are tried before all of them
 EVERY = 2  # samples of an outline from one tested place to the next, about 0.3 mm
 MIN_PLACE = 0.3  # mm of outline; shorter bare stretches are within the samples' own step
 
@@ -75,7 +76,7 @@ def prove_edge_cover(
     the outline; pull: mm per side by which the material draws the stitches in; outside,
     inside: mm the cover is sewn off and on the cloth, for the spare; hidden: where later cloth hides the edge.
     """
-    tree = shapely.STRtree(_pulled(cover, pull))
+    thread = _Thread(_pulled(cover, pull))
     hidden_length = total = 0.0
     bare: list[BarePlace] = []
     edge = sampled(region)
@@ -84,11 +85,7 @@ def prove_edge_cover(
         off = reach(outline, edge.around, error, outward=True).depth[::EVERY, None]
         on = reach(outline, edge.around, error, outward=False).depth[::EVERY, None]
         places = np.concatenate([point, point + off * normal, point - on * normal])
-        under = np.zeros(len(places), dtype=bool)
-        if len(tree.geometries):
-            points = shapely.points(places)
-            under[np.unique(tree.query(points, predicate="dwithin", distance=UNDER_THREAD)[0])] = True
-        covered = np.asarray(under.reshape(3, -1).all(axis=0)) | _within(hidden, point)
+        covered = np.asarray(thread.over(places).reshape(3, -1).all(axis=0)) | _within(hidden, point)
         weight = np.diff(along, append=outline.length)
         spots = _bare_places(point, weight, covered)
         bare.extend(spots)
@@ -145,15 +142,48 @@ def wanted_width(share: float, extra: float, error: float, pull: float) -> float
     return float(np.ceil(round((error + pull - extra + IN_HAND) / narrow * 10.0, 6)) / 10.0)
 
 
-def _pulled(cover: list[Array], pull: float) -> NDArray[np.object_]:
-    """Cover stitches as lines, drawn in by `pull` mm at both ends."""
-    lines = []
+class _Thread:
+    """Stitches (n, 2, 2) that hide what lies within UNDER_THREAD of them."""
+
+    def __init__(self, stitches: Array) -> None:
+        self.stitches = stitches
+        self.tree = KDTree(stitches.mean(axis=1)) if len(stitches) else None
+
+    def over(self, places: Array) -> NDArray[np.bool_]:
+        """Which places (n, 2) lie under thread. The nearest stitches are tried first, all for what is left."""
+        under = np.zeros(len(places), dtype=bool)
+        if self.tree is None:
+            return under
+        near = self.tree.query(places, k=min(TRIED, len(self.stitches)), workers=1)[1].reshape(len(places), -1)
+        start, end = self.stitches[near, 0], self.stitches[near, 1]
+        side, off = end - start, places[:, None] - start
+        size = np.maximum(np.einsum("nkj,nkj->nk", side, side), 1e-12)
+        share = np.clip(np.einsum("nkj,nkj->nk", off, side) / size, 0.0, 1.0)
+        off -= share[..., None] * side
+        under[:] = (np.einsum("nkj,nkj->nk", off, off) <= UNDER_THREAD**2).any(axis=1)
+        left = np.flatnonzero(~under)
+        if len(left):
+            found = self._lines().query(shapely.points(places[left]), predicate="dwithin", distance=UNDER_THREAD)[0]
+            under[left[np.unique(found)]] = True
+        return under
+
+    def _lines(self) -> shapely.STRtree:
+        if self._kept is None:
+            self._kept = shapely.STRtree(shapely.linestrings(self.stitches))
+        return self._kept
+
+    _kept: shapely.STRtree | None = None
+
+
+def _pulled(cover: list[Array], pull: float) -> Array:
+    """Cover stitches (n, 2, 2), drawn in by `pull` mm at both ends."""
+    lines = [np.zeros((0, 2, 2))]
     for points in cover:
         start, end = points[:-1], points[1:]
         length = np.linalg.norm(end - start, axis=1, keepdims=True)
         draw = np.minimum(pull + CAP, 0.45 * length) / np.maximum(length, 1e-9) * (end - start)
-        lines.append(shapely.linestrings(np.stack([start + draw, end - draw], axis=1)))
-    return np.concatenate(lines) if lines else np.array([], dtype=object)
+        lines.append(np.stack([start + draw, end - draw], axis=1))
+    return np.concatenate(lines)
 
 
 def _bare_places(point: Array, weight: Array, hidden: NDArray[np.bool_]) -> list[BarePlace]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from shapely import Polygon
 
 from velamen.core.constructions.applique_steps import falls_back
-from velamen.core.geometry.region import across
+from velamen.core.geometry.region import across, holes_of
 from velamen.core.matching.value import Values, choice, number, switch
 from velamen.core.setting import Plain
 
@@ -36,8 +36,7 @@ def piece_findings(piece: str, name: str, region: Polygon, values: Values) -> li
     """Findings that concern one piece alone."""
     found = []
     if not switch(values, "precut"):
-        for hole in region.interiors:
-            inside = Polygon(hole)
+        for inside in holes_of(region):
             wide = across(inside)
             if wide < SCISSORS:
                 spot = inside.representative_point()

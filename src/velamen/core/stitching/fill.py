@@ -27,7 +27,7 @@ from velamen.core.stitching.rows import (
     overlaps,
     sections_of,
 )
-from velamen.core.stitching.run import run_along
+from velamen.core.stitching.run import run_along, runs_along
 from velamen.core.stitching.section_order import Leg, routes
 from velamen.core.stitching.stagger import shares_of
 from velamen.core.stitching.strand import CODE, DROP, Strand, join, tied
@@ -164,19 +164,20 @@ def _sewn(
     sizes = [len(one) for one in flat]
     sewn = np.split(frame.places(np.concatenate(flat)), np.cumsum(sizes)[:-1])
     parts, roles = [sewn[0]], [np.full(sizes[0], CODE[role], dtype=np.uint8)]
-    for path, points in zip(paths[1:], sewn[1:], strict=True):
-        run = _travel(np.concatenate([parts[-1][-1:], frame.places(path), points[:1]]), inside)
+    ways = [np.concatenate([before[-1:], frame.places(path), points[:1]])
+            for before, path, points in zip(sewn, paths[1:], sewn[1:], strict=False)]  # fmt: skip
+    for run, points in zip(_travel(ways, inside), sewn[1:], strict=True):
         parts += [run, points]
         roles += [np.full(len(run), CODE["travel"], dtype=np.uint8), np.full(len(points), CODE[role], dtype=np.uint8)]
     return tied(join([Strand(np.concatenate(parts), np.concatenate(roles))]))
 
 
-def _travel(way: Array, inside: Inside) -> Array:
-    """Needle points of travel along a way, or along one that stays inside, its ends left out."""
-    way = inside.instead(way)
-    if float(np.hypot(*np.diff(way, axis=0).T).sum()) < TRAVEL:
-        return way[1:-1]
-    return run_along(way, TRAVEL, NARROW, DROP)[1:-1]
+def _travel(ways: list[Array], inside: Inside) -> list[Array]:
+    """Needle points of travel along each way, or along one that stays inside, its ends left out."""
+    ways = [inside.instead(way) for way in ways]
+    far = [float(np.hypot(*np.diff(way, axis=0).T).sum()) >= TRAVEL for way in ways]
+    runs = iter(runs_along([way for way, long in zip(ways, far, strict=True) if long], TRAVEL, NARROW, DROP))
+    return [(next(runs) if long else way)[1:-1] for way, long in zip(ways, far, strict=True)]
 
 
 def _divided(points: Array, frame: Frame, length: float) -> Array:
@@ -214,6 +215,7 @@ def linked(strands: Sequence[Strand], region: Polygon, longest: float = np.inf, 
         after = _bare(part)
         ends = parts[-1].xy[-1], after.xy[0]
         way = beside.between(*ends) if beside else None
+        way = beside.over(*ends) if beside and way is None else way
         way = ways(region).between(*ends) if way is None else way
         if way is None or float(np.linalg.norm(np.diff(way, axis=0), axis=1).sum()) > longest:
             found.append(tied(join(parts)))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TypeVar
 
 import numpy as np
@@ -18,6 +19,7 @@ CORNER = np.radians(30.0)
 DETAIL = 0.03  # mm of outline detail a run does not follow
 CHORD = 0.1  # mm a chord may leave the line (handbook, section 2)
 SHORTEST = 0.4  # mm
+APART = 10.0  # mm between lines sewn at once, more than any shortest stitch
 
 
 def run_along(line: Array, length: float, chord: float = CHORD, shortest: float = SHORTEST) -> Array:
@@ -29,19 +31,39 @@ def run_along(line: Array, length: float, chord: float = CHORD, shortest: float 
     >>> run_along(np.array([[0.0, 0.0], [10.0, 0.0]]), 2.5)[:, 0].tolist()
     [0.0, 2.5, 5.0, 7.5, 10.0]
     """
-    line = _calm(line)
-    if len(line) < 2:
-        return line
+    return runs_along([line], length, chord, shortest)[0]
+
+
+def runs_along(lines: Sequence[Array], length: float, chord: float = CHORD, shortest: float = SHORTEST) -> list[Array]:
+    """Penetrations of runs along several open lines, each as `run_along` has it, all at once.
+
+    >>> import numpy as np
+    >>> [len(one) for one in runs_along([np.array([[0.0, 0.0], [9.0, 0.0]]), np.array([[5.0, 1.0], [5.0, 3.0]])], 2.5)]
+    [5, 2]
+    """
+    calm = [_calm(line) for line in lines]
+    long = [line for line in calm if len(line) > 1]
+    if not long:
+        return calm
+    line = np.concatenate(long)
+    last = np.cumsum([len(one) for one in long]) - 1
     side = np.diff(line, axis=0)
-    way = np.concatenate(([0.0], np.cumsum(np.linalg.norm(side, axis=1))))
+    gap = np.linalg.norm(side, axis=1)
+    gap[last[:-1]] = APART
+    way = np.concatenate(([0.0], np.cumsum(gap)))
     heading = np.arctan2(side[:, 1], side[:, 0])
     turn = np.abs(np.angle(np.exp(1j * np.diff(heading))))
     corner = np.concatenate(([True], turn > CORNER, [True]))
+    corner[last] = corner[last[:-1] + 1] = True
     budget = max(chord - DETAIL, 0.01)
     stops = _even_stops(way, turn, corner, length, budget, shortest)
     stops = _mend_chords(line, way, stops, chord)
     stops = _drop_short(stops, way[corner], shortest)
-    return np.stack([np.interp(stops, way, line[:, 0]), np.interp(stops, way, line[:, 1])], axis=1)
+    points = np.stack([np.interp(stops, way, line[:, 0]), np.interp(stops, way, line[:, 1])], axis=1)
+    begins = np.searchsorted(stops, way[np.append(0, last[:-1] + 1)] - 1e-9)
+    ends = np.searchsorted(stops, way[last] + 1e-9)
+    runs = iter([points[low:high] for low, high in zip(begins.tolist(), ends.tolist(), strict=True)])
+    return [next(runs) if len(one) > 1 else one for one in calm]
 
 
 def run_round(ring: Array, length: float, overlap: float = 1.5) -> Array:
