@@ -25,7 +25,7 @@ from velamen.core.proofs.finding import Finding, nothing_sewn, order_finding, pi
 from velamen.core.proofs.lettering import letter_findings
 from velamen.core.proofs.materials import job_findings
 from velamen.core.proofs.standing import prove_standing, standing_finding
-from velamen.core.same import Same
+from velamen.core.same import FORGET, Same
 from velamen.core.sequencing.order import COVERS, Placed, Unit, in_order, merged, violations
 from velamen.core.sequencing.plan import StitchPlan, plan_of
 from velamen.core.sequencing.routing import Routed, routable, route
@@ -235,3 +235,5 @@ def forget() -> None:
     _sewn.cache_clear()
     _routed.cache_clear()
     sampled.cache_clear()
+    for forgotten in FORGET:
+        forgotten()

@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Generic, TypeVar
+from collections.abc import Callable
+from functools import lru_cache, wraps
+from typing import Any, Generic, ParamSpec, TypeVar
+
+from shapely.geometry.base import BaseGeometry
 
 T = TypeVar("T")
+P = ParamSpec("P")
 
 
 class Same(Generic[T]):
@@ -20,3 +25,33 @@ class Same(Generic[T]):
 
     def __eq__(self, other: object) -> bool:
         return type(other) is Same and self.it is other.it
+
+
+def kept(size: int) -> Callable[[Callable[P, list[T]]], Callable[P, list[T]]]:
+    """Keeps the last `size` answers of a function, its areas known by identity, everything else by value."""
+
+    def keeping(asked: Callable[P, list[T]]) -> Callable[P, list[T]]:
+        @lru_cache(maxsize=size)
+        def known(args: tuple[Any, ...], named: tuple[tuple[str, Any], ...]) -> tuple[T, ...]:
+            opened = {key: _opened(one) for key, one in named}
+            return tuple(asked(*map(_opened, args), **opened))
+
+        @wraps(asked)
+        def answer(*args: P.args, **named: P.kwargs) -> list[T]:
+            return list(known(tuple(map(_closed, args)), tuple((key, _closed(one)) for key, one in named.items())))
+
+        FORGET.append(known.cache_clear)
+        return answer
+
+    return keeping
+
+
+FORGET: list[Callable[[], None]] = []  # empties everything that is kept
+
+
+def _closed(one: Any) -> Any:
+    return Same(one) if isinstance(one, BaseGeometry) else one
+
+
+def _opened(one: Any) -> Any:
+    return one.it if isinstance(one, Same) else one

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from velamen.core.advice import Sewn, brief_cautions, density_of
 from velamen.core.job import Job
 from velamen.core.matching.value import Values, number
-from velamen.core.materials.hoops import hoop_around, hull_points, overshoot
+from velamen.core.materials.hoops import hoop_around, overshoot
 from velamen.core.materials.library import Library
 from velamen.core.materials.records import Hoop
 from velamen.core.proofs.finding import Finding
@@ -46,7 +46,6 @@ def field_findings(points: NDArray[np.float64], hoop: Hoop, library: Library) ->
     """Whether every needle point lies in the sewing field; names the next hoop that fits."""
     if len(points) == 0:
         return []
-    points = hull_points(points)  # fields are convex: what reaches farthest over them is a corner of the hull
     over = overshoot(hoop, points)
     if float(over.max()) <= EVEN:
         return []

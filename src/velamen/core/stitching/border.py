@@ -14,6 +14,7 @@ from velamen.core.geometry.corners import with_corners
 from velamen.core.geometry.outline import OutlineSamples, Surroundings, sample_outline, surroundings
 from velamen.core.geometry.rails import Rails, match_rails, rail
 from velamen.core.geometry.region import Area, boundaries, clean_ring
+from velamen.core.same import kept
 from velamen.core.stitching.edging import blanket, estitch, overedge
 from velamen.core.stitching.run import calm_start, over, run_along, run_round
 from velamen.core.stitching.satin import satin, straightest
@@ -52,6 +53,7 @@ def sampled(region: Polygon) -> Boundaries:
     return Boundaries(tuple(rings), tuple(outlines), surroundings(outlines))
 
 
+@kept(256)
 def run_borders(
     region: Polygon, role: str, length: float, inset: float = 0.0, times: int = 1, hidden: Area | None = None
 ) -> list[Strand]:
@@ -92,6 +94,7 @@ def offset_outlines(region: Polygon, inset: float) -> list[Array]:
     return lines
 
 
+@kept(256)
 def zigzag_borders(
     region: Polygon, role: str, outside: float, inside: float, spacing: float, corner: str = "rounded",
     start: tuple[float, float] | None = None,
@@ -104,6 +107,7 @@ def zigzag_borders(
     return strands
 
 
+@kept(256)
 def satin_borders(
     region: Polygon, role: str, outside: float, inside: float, spacing: float, pull: float, underlay: str,
     corner: str = "rounded", start: tuple[float, float] | None = None, hidden: Area | None = None,
@@ -132,6 +136,7 @@ def satin_borders(
     return strands
 
 
+@kept(256)
 def edge_borders(
     region: Polygon, role: str, stitch: str, outside: float, inside: float, step: float, corner: str = "rounded",
     start: tuple[float, float] | None = None, hidden: Area | None = None,

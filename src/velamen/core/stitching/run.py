@@ -34,11 +34,14 @@ def run_along(line: Array, length: float, chord: float = CHORD, shortest: float 
     return runs_along([line], length, chord, shortest)[0]
 
 
-def runs_along(lines: Sequence[Array], length: float, chord: float = CHORD, shortest: float = SHORTEST) -> list[Array]:
+def runs_along(
+    lines: Sequence[Array], length: float, chord: float = CHORD, shortest: float = SHORTEST
+) -> list[Array]:
     """Penetrations of runs along several open lines, each as `run_along` has it, all at once.
 
     >>> import numpy as np
-    >>> [len(one) for one in runs_along([np.array([[0.0, 0.0], [9.0, 0.0]]), np.array([[5.0, 1.0], [5.0, 3.0]])], 2.5)]
+    >>> lines = [np.array([[0.0, 0.0], [9.0, 0.0]]), np.array([[5.0, 1.0], [5.0, 3.0]])]
+    >>> [len(one) for one in runs_along(lines, 2.5)]
     [5, 2]
     """
     calm = [_calm(line) for line in lines]

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from functools import cache
+from collections.abc import Iterable
+from functools import cache, lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -15,7 +16,7 @@ from shapely import Polygon
 from velamen.core.dies import die_region
 from velamen.core.figures.counts import clock
 from velamen.core.lengths import show_length
-from velamen.core.materials.records import Cloth, Die
+from velamen.core.materials.records import Cloth, Die, Thread
 from velamen.core.sequencing.plan import StitchPlan
 from velamen.core.shape import Backdrop
 from velamen.web.jobs.pictures import ring_path
@@ -72,6 +73,21 @@ CORDS = {
     "basting": "9 4",
     "cover": "",
 }
+
+
+@register.simple_tag
+def thread_options(threads: Iterable[Thread], chosen: str) -> SafeString:
+    """Threads to choose from, drawn once for as many lists as name them."""
+    rows = _options(tuple((one.key, f"{one.key} {one.name}") for one in threads))
+    return mark_safe("".join(marked if key == chosen else plain for key, plain, marked in rows))
+
+
+@lru_cache(maxsize=64)
+def _options(rows: tuple[tuple[str, str], ...]) -> tuple[tuple[str, str, str], ...]:
+    """Key, option, and option chosen, of every row."""
+    text = '<option value="{}"{}>{}</option>'
+    return tuple((key, format_html(text, key, "", shown), format_html(text, key, mark_safe(" selected"), shown))
+                 for key, shown in rows)  # fmt: skip
 
 
 @register.simple_tag
