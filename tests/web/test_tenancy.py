@@ -5,7 +5,7 @@ from django.urls import get_resolver, reverse
 
 from velamen.web import urls
 
-GET = ["brief", "artwork", "build", "prove", "hand-over", "plan", "picture", "section"]
+GET = ["brief", "artwork", "build", "prove", "density", "hand-over", "plan", "picture", "section"]
 POST = ["brief", "brief-follows", "fix-brief", "artwork", "undo", "redo"]
 
 

@@ -25,6 +25,7 @@ from velamen.core.proofs.finding import Finding, nothing_sewn, order_finding, pi
 from velamen.core.proofs.lettering import letter_findings
 from velamen.core.proofs.materials import job_findings
 from velamen.core.proofs.standing import prove_standing, standing_finding
+from velamen.core.proofs.thread_ends import end_findings
 from velamen.core.same import FORGET, Same
 from velamen.core.sequencing.order import COVERS, Placed, Unit, in_order, merged, violations
 from velamen.core.sequencing.plan import StitchPlan, plan_of
@@ -98,8 +99,10 @@ def build_job(job: Job) -> Build:
     findings += letter_findings(job)
     findings += access_findings(plan, [_cloth(one) for one in pieces if construction(one.piece.construct).lays])
     findings += density_findings(plan.xy[plan.sewn], job.brief, library)
+    findings += end_findings(plan)
     wrong = violations(placed, units)
-    findings += [order_finding(unit.piece, why) for unit, _, why in wrong]
+    regions = {one.id: one.region for one in placed}
+    findings += [order_finding(unit.piece, why, regions[unit.piece]) for unit, _, why in wrong]
     return Build(job, library, pieces, plan, figures_of(plan), tuple(findings), routes, placed, tuple(units))
 
 

@@ -5,7 +5,7 @@ from django.contrib.auth.views import LoginView, LogoutView
 from django.urls import include, path
 
 from velamen.web.accounts import views as accounts
-from velamen.web.bench import brief, stacking, tracing, tryouts
+from velamen.web.bench import brief, proving, stacking, tracing, tryouts
 from velamen.web.bench import views as bench
 from velamen.web.bench.parts import PartsView
 from velamen.web.handover import views as handover
@@ -26,7 +26,9 @@ job_patterns = [
     path("artwork/trace/take/", tracing.take_trace, name="take-trace"),
     path("artwork/picture/<slug:key>.webp", tracing.source_image, name="source-image"),
     path("build/", bench.build, name="build"),
-    path("prove/", bench.prove, name="prove"),
+    path("prove/", proving.prove, name="prove"),
+    path("prove/density.png", proving.density_image, name="density"),
+    path("prove/mend/", proving.mend, name="mend"),
     path("hand-over/", handover.hand_over, name="hand-over"),
     path("plan.bin", bench.plan_data, name="plan"),
     path("section.json", bench.section_data, name="section"),
@@ -44,7 +46,7 @@ job_patterns = [
     path("pieces/<slug:piece>/sewing/", stacking.set_sewing, name="set-sewing"),
     path("pieces/<slug:piece>/route/", bench.set_route, name="set-route"),
     path("pieces/<slug:piece>/remove/", bench.remove_piece, name="remove-piece"),
-    path("pieces/<slug:piece>/fix/", bench.apply_fix, name="apply-fix"),
+    path("pieces/<slug:piece>/fix/", proving.apply_fix, name="apply-fix"),
     path("pieces/<slug:piece>/preset/", bench.take_preset, name="take-preset"),
     path("pieces/<slug:piece>/preset/save/", bench.save_preset, name="save-preset"),
     path("undo/", bench.undo, name="undo"),

@@ -7,7 +7,7 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import label, uniform_filter
+from scipy.ndimage import label, maximum_filter, uniform_filter
 
 from velamen.core.job import Brief
 from velamen.core.matched import brief_traits
@@ -15,6 +15,7 @@ from velamen.core.matching.engine import match
 from velamen.core.matching.value import Value
 from velamen.core.materials.library import Library
 from velamen.core.proofs.finding import Finding
+from velamen.core.sequencing.plan import StitchPlan
 from velamen.core.setting import Setting
 
 CELL = 0.5  # mm
@@ -22,6 +23,7 @@ WINDOW = 5  # cells on a side, over which points are counted
 LEAST = 8.0  # mm² over the limit that are worth telling
 STIFF = 150.0  # mm² over the limit, from which the whole turns stiff; ours
 MOST = 12  # places told
+APART = 8.0  # mm between places in the list of the densest
 
 SETTINGS = (
     Setting("density_limit", "Densest", "Brief", "Needle points per square millimetre that the base bears.", unit="",
@@ -50,8 +52,42 @@ def density_map(points: NDArray[np.float64]) -> DensityMap:
     at = np.floor(points / CELL - low).astype(np.int64)
     columns, rows = at.max(axis=0) + WINDOW + 1
     counts = np.bincount(at[:, 1] * columns + at[:, 0], minlength=rows * columns).reshape(rows, columns)
-    values = uniform_filter(counts.astype(np.float64), WINDOW, mode="constant") / CELL**2
+    summed = uniform_filter(counts.astype(np.float64), WINDOW, mode="constant")
+    values = np.round(summed * WINDOW**2) / (WINDOW * CELL) ** 2  # its running sums leave dust behind
     return DensityMap(values, float(low[0] * CELL), float(low[1] * CELL))
+
+
+@dataclass(frozen=True)
+class Dense:
+    """A dense place, mm, its needle points per mm², and the blocks that sew there, each with its share of them."""
+
+    x: float
+    y: float
+    value: float
+    sewn: tuple[tuple[int, float], ...]
+
+
+def densest(plan: StitchPlan, count: int = 6) -> list[Dense]:
+    """The densest places of a plan, `APART` mm or more from one another, densest first."""
+    points, block = plan.xy[plan.sewn], plan.block[plan.sewn]
+    if len(points) == 0:
+        return []
+    found = density_map(points)
+    peaks = (found.values == maximum_filter(found.values, int(2 * APART / CELL) + 1)) & (found.values > 0)
+    rows, columns = np.nonzero(peaks)
+    values = found.values[rows, columns]
+    order = np.argsort(-values, kind="stable")
+    middle = np.stack([found.left + (columns + 0.5) * CELL, found.top + (rows + 0.5) * CELL], axis=1)[order]
+    places: list[Dense] = []
+    for (x, y), value in zip(middle.tolist(), values[order].tolist(), strict=True):
+        if len(places) == count:
+            break
+        if all(np.hypot(x - one.x, y - one.y) >= APART for one in places):
+            near = (np.abs(points - (x, y)) <= WINDOW * CELL / 2).all(axis=1)
+            here, many = np.unique(block[near], return_counts=True)
+            shares = sorted(zip(here.tolist(), (many / many.sum()).tolist(), strict=True), key=lambda one: -one[1])
+            places.append(Dense(round(x, 2), round(y, 2), round(value, 2), tuple(shares)))
+    return places
 
 
 @lru_cache(maxsize=32)

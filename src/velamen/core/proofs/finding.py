@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from shapely import Polygon
 
 from velamen.core.constructions.applique_steps import falls_back
-from velamen.core.geometry.region import across, holes_of
+from velamen.core.geometry.region import Area, across, holes_of
 from velamen.core.matching.value import Values, choice, number, switch
 from velamen.core.setting import Plain
 
@@ -98,6 +98,8 @@ def nothing_sewn(piece: str, name: str, title: str, region: Polygon) -> Finding:
     )  # fmt: skip
 
 
-def order_finding(piece: str, why: str) -> Finding:
+def order_finding(piece: str, why: str, region: Area) -> Finding:
     """That a step of a piece is sewn where it cannot be."""
-    return Finding("order_wrong", "error", piece, why)
+    place = region.representative_point()
+    at = () if place.is_empty else ((round(place.x, 2), round(place.y, 2)),)
+    return Finding("order_wrong", "error", piece, why, at)

@@ -1,8 +1,7 @@
-"""Artwork, Build and Prove of one job, and the edits made there."""
+"""Artwork and Build of one job, and the edits made there."""
 
 from __future__ import annotations
 
-import json
 from typing import Any
 
 from django.contrib import messages
@@ -25,7 +24,6 @@ from velamen.web.bench.board import art_context
 from velamen.web.bench.forms import ArtworkForm
 from velamen.web.bench.panels import piece_context, stage
 from velamen.web.bench.plans import build_of, tag_of
-from velamen.web.bench.proofs import proof_context
 from velamen.web.bench.routes import with_route
 from velamen.web.bench.shapes import before_after, edited, pasted
 from velamen.web.bench.sources import keep, picture_of, read_upload
@@ -153,13 +151,6 @@ def build(request: HttpRequest, job_id: int) -> HttpResponse:
     return render(request, "bench/build.html", context)
 
 
-@require_GET
-def prove(request: HttpRequest, job_id: int) -> HttpResponse:
-    """Findings and proofs."""
-    job = shop_job(request, job_id)
-    return render(request, "bench/prove.html", stage(request, job, "prove") | proof_context(job))
-
-
 def _plan_tag(request: HttpRequest, job_id: int) -> str | None:
     job = Job.objects.filter(pk=job_id, shop=request.shop).select_related("head").first()
     return tag_of(job.head) if job else None
@@ -254,18 +245,6 @@ def take_preset(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
         request, job, lambda doc: presets.with_preset(doc, piece, preset), f"Preset {preset.name}"
     )  # fmt: skip
     return panels(request, edit, piece, changed=True)
-
-
-@require_POST
-def apply_fix(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
-    """Sets the values that a finding or a proof offers."""
-    job = shop_job(request, job_id)
-    try:
-        values = {str(key): float(value) for key, value in json.loads(request.POST.get("values", "")).items()}
-    except (ValueError, AttributeError, TypeError):
-        raise BadInput("That fix cannot be read: reload the page.") from None
-    edits.save_edit(request, job, lambda doc: edits.add_own(doc, piece, values), "Fix taken")
-    return redirect("prove", job.pk)
 
 
 @require_GET

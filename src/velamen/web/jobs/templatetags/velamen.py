@@ -52,6 +52,16 @@ def spaced(number: float) -> str:
 
 
 @register.filter
+def letter(number: int) -> str:
+    """The letter that stands for a finding on a picture: A to Z, then AA and so on."""
+    text = ""
+    while number > 0:
+        number, place = divmod(number - 1, 26)
+        text = chr(65 + place) + text
+    return text
+
+
+@register.filter
 def minutes(seconds: float) -> str:
     """Seconds as minutes and seconds."""
     return clock(seconds)

@@ -12,6 +12,7 @@ const at = document.getElementById("at");
 const hands = document.getElementById("hands");
 const waiting = document.getElementById("waiting");
 let plan = null;
+let asked = new URLSearchParams(location.search).get("row"); // where another stage points to on the Sew line
 
 const section = new Section(document.getElementById("section"));
 const cut = new CutLine((line) => {
@@ -74,7 +75,9 @@ async function refresh(keepView) {
     cloth.choose(canvas.dataset.chosen);
     section.setPlan(plan);
     sewing.setPlan(plan);
-    if (atEnd) sewing.go(plan.rows);
+    if (asked !== null) sewing.go(Math.min(Number(asked) || 0, plan.rows));
+    else if (atEnd) sewing.go(plan.rows);
+    asked = null;
     waiting.hidden = true;
   } catch {
     waiting.hidden = false;

@@ -1,0 +1,99 @@
+"""Ways to end a finding: each is built here and the finding is gone, nothing else having come."""
+
+from collections import Counter
+
+import pytest
+from shapely import Point, box
+from shapely.geometry import Polygon
+
+from core.jobs import job_of
+from core.shapes import SHAPES
+from velamen.core.building import build_job
+from velamen.core.errors import BadInput
+from velamen.core.job import Piece, change
+from velamen.core.mending import WAYS, mended, mends
+
+
+def reordered(job, key, before):
+    """A job whose unit `key` is sewn before another one."""
+    keys = [unit.key for unit in build_job(job).units]
+    keys.remove(key)
+    keys.insert(keys.index(before), key)
+    return change(job, order=keys)
+
+
+def sewn_over_the_waste():
+    job = job_of(box(-30, -20, 10, 20), Point(12, 0).buffer(8), base="felt")
+    job = change(job, pieces=[job.pieces[0], change(job.pieces[1], construct="fill")])
+    return reordered(job, "p2:decoration", "p1:trim")
+
+
+def cover_before_tack():
+    return reordered(job_of(box(-40, -10, -20, 10), box(20, -10, 40, 10)), "p1:cover", "p1:tack")
+
+
+def ground_last():
+    job = job_of(box(-40, -10, -20, 10), box(20, -10, 40, 10))
+    return change(job, pieces=[*job.pieces, Piece("k", "Ground", "", "knockdown", around=["*"])])
+
+
+def loose_margin():
+    own = {"cover_kind": "raw", "trim_when": "after"}
+    return job_of(box(-30, -20, 0, 20), box(2, -10, 30, 10), base="felt", own=own)
+
+
+def small_hole():
+    return job_of(Polygon(box(-30, -20, 30, 20).exterior, [box(-3, -3, 3, 3).exterior]), base="felt")
+
+
+def two_fills():
+    job = job_of(box(-25, -15, 25, 15), base="terry")
+    fill = change(job.pieces[0], construct="fill", own={"fill_length": 1.5, "fill_spacing": 0.2})
+    return change(job, pieces=[fill, change(fill, id="p2", name="piece 2")])
+
+
+def too_small():
+    job = job_of(box(-20, -20, 20, 20), Point(0, 0).buffer(0.4), base="felt")
+    return change(job, pieces=[job.pieces[0], change(job.pieces[1], construct="cross_stitch")])
+
+
+BROKEN = {
+    "trim_blocked": (sewn_over_the_waste, "Sew on once piece 1 is trimmed"),
+    "order_wrong": (cover_before_tack, "Sew piece 1 where the stack has it"),
+    "order_wrong ground": (ground_last, "Sew Ground first"),
+    "lay_not_flat": (loose_margin, "Trim piece 1 in the hoop"),
+    "notch_narrow": (lambda: job_of(SHAPES["slit_3"], base="felt"), "Use pre-cut cloth"),
+    "cutout_small": (small_hole, "Close the cut-outs too small for scissors"),
+    "density_stiff": (two_fills, "Open the spacing of piece"),
+    "nothing_sewn": (too_small, "Take piece 2 out of the stack"),
+}
+
+
+@pytest.mark.parametrize("name", BROKEN)
+def test_every_way_offered_ends_its_finding_and_brings_no_other(name):
+    code, (made, label) = name.split()[0], BROKEN[name]
+    job = made()
+    build = build_job(job)
+    (finding, *_) = [one for one in build.findings if one.code == code]
+    ways = mends(build, finding)
+    assert any(one.label.startswith(label) for one in ways), [one.label for one in ways]
+    was = Counter((one.code, one.piece) for one in build.findings)
+    for way in ways:
+        after = mended(job, code, finding.piece, way.label)
+        now = Counter((one.code, one.piece) for one in build_job(after).findings)
+        assert now[code, finding.piece] < was[code, finding.piece] and not now - was, way.label
+
+
+def test_every_kind_of_finding_with_a_way_out_is_tried_here():
+    assert {name.split()[0] for name in BROKEN} | {"density_high"} == set(WAYS)
+
+
+def test_a_finding_without_a_safe_way_offers_none_and_one_that_is_gone_says_so():
+    holed = Polygon(box(-30, -20, 30, 20).exterior, [box(-3, -3, 3, 3).exterior])
+    sound = job_of(box(-30, -20, 30, 20), base="felt")
+    with pytest.raises(BadInput, match="gone"):
+        mended(sound, "cutout_small", "p1", "Use pre-cut cloth")
+    job = job_of(holed, base="felt", own={"cover_width": 1.4})
+    build = build_job(job)
+    (edge,) = [one for one in build.findings if one.code == "edge_bare"]
+    assert mends(build, edge) == []  # it has fixes of its own, sewn and proved

@@ -1,0 +1,67 @@
+"""Prove: its three pictures, findings with their places, fixes that are taken and undone."""
+
+import pytest
+from django.urls import reverse
+from shapely import Point, box
+
+from core.jobs import job_of
+from velamen.core.building import build_job
+from velamen.core.job import change
+from velamen.web.jobs import history
+
+
+@pytest.fixture
+def blocked(shop, maren):
+    """A job whose waste is sewn down before it is trimmed."""
+    job = job_of(box(-30, -20, 10, 20), Point(12, 0).buffer(8), base="felt")
+    job = change(job, pieces=[job.pieces[0], change(job.pieces[1], construct="fill")])
+    keys = [unit.key for unit in build_job(job).units]
+    keys.remove("p2:decoration")
+    keys.insert(keys.index("p1:trim"), "p2:decoration")
+    return history.create(shop, maren, change(job, order=keys))
+
+
+def shown(client, job, show="cover"):
+    answer = client.get(reverse("prove", args=[job.pk]), {"show": show})
+    assert answer.status_code == 200
+    return answer.context, answer.content.decode()
+
+
+def test_a_finding_is_drawn_listed_and_ended_by_its_fix_which_is_undone(signed_in, blocked):
+    context, page = shown(signed_in, blocked)
+    (finding,) = [one for one in context["findings"] if one["code"] == "trim_blocked"]
+    assert page.count('<g class="spot error"') == len(finding["at"]) and "Places A" in page
+    label = finding["mends"][0]
+    data = {"revision": 1, "code": "trim_blocked", "piece": "p1", "label": label}
+    signed_in.post(reverse("mend", args=[blocked.pk]), data)
+    assert not [one for one in shown(signed_in, blocked)[0]["findings"] if one["code"] == "trim_blocked"]
+    again = signed_in.post(reverse("mend", args=[blocked.pk]), {**data, "revision": 2})
+    assert again.status_code == 422 and "That finding is gone" in again.content.decode()
+    signed_in.post(reverse("undo", args=[blocked.pk]), {"revision": 2, "stage": "prove"})
+    assert [one for one in shown(signed_in, blocked)[0]["findings"] if one["code"] == "trim_blocked"]
+
+
+def test_the_density_map_has_its_picture_limit_reasons_and_densest_places(signed_in, job):
+    context, page = shown(signed_in, job, "density")
+    assert context["limit"].shown in page and all(str(why)[1:] in page for why in context["limit"].reasons)
+    assert [float(one["value"]) for one in context["dense"]] == sorted(
+        (float(one["value"]) for one in context["dense"]), reverse=True
+    )
+    assert "Cover, satin" in page
+    image = signed_in.get(reverse("density", args=[job.pk]))
+    assert image["Content-Type"] == "image/png" and image.content.startswith(b"\x89PNG")
+    kept = signed_in.get(reverse("density", args=[job.pk]), headers={"If-None-Match": image["ETag"]})
+    assert kept.status_code == 304
+
+
+def test_ties_and_trims_lists_every_thread_and_leads_to_the_sew_line(signed_in, job):
+    context, page = shown(signed_in, job, "threads")
+    figures = context["build"].figures
+    assert len(context["threads"]) == figures.trims
+    stops = [one["then"] for one in context["threads"] if one["then"].startswith("stop")]
+    assert stops == [f"stop {nth}" for nth in range(1, figures.stops + 1)]
+    assert f"?row={context['threads'][1]['row']}" in page and page.count("both ends") == figures.trims
+
+
+def test_an_unknown_picture_shows_the_first(signed_in, job):
+    assert shown(signed_in, job, "x")[0]["shown"] == "cover"
