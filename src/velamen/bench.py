@@ -14,6 +14,7 @@ from shapely import Point, Polygon
 
 from velamen.core.building import build_job, forget
 from velamen.core.geometry.region import rings_of
+from velamen.core.grounds import with_ground
 from velamen.core.job import Job, Piece, Route, brief_for, change
 from velamen.core.matched import forget_layers, matched_job
 from velamen.core.materials.library import shipped
@@ -22,7 +23,6 @@ from velamen.core.proofs.density import density_findings
 from velamen.core.sequencing.order import violations
 from velamen.core.sequencing.plan import plan_of
 from velamen.core.shape import Shape
-from velamen.core.stacking import with_ground
 from velamen.core.stitching.fill import fill
 from velamen.core.stitching.rows import hatch
 from velamen.core.stitching.strand import Strand

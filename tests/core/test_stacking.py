@@ -7,7 +7,7 @@ from shapely import Point, box
 
 from core.jobs import job_of
 from core.shapes import SHAPES
-from velamen.core import stacking
+from velamen.core import grounds, stacking
 from velamen.core.building import build_job
 from velamen.core.errors import BadInput
 from velamen.core.job import change, check_job
@@ -33,7 +33,7 @@ def test_a_piece_moves_and_its_stitches_with_it():
 
 
 def test_moves_that_cannot_be_say_why():
-    job = stacking.with_ground(face(), "knockdown")
+    job = grounds.with_ground(face(), "knockdown")
     ground = job.pieces[0].id
     with pytest.raises(BadInput, match="Knockdown is sewn before what it goes round: piece 1 would lie under it"):
         stacking.moved_piece(job, ground, 2)
@@ -57,20 +57,20 @@ def test_a_pass_moves_and_its_cover_never_before_its_tack_down():
 
 
 def test_a_ground_is_put_first_after_basting_in_thread_like_the_base():
-    job = stacking.with_ground(stacking.with_ground(face(), "basting"), "knockdown")
+    job = grounds.with_ground(grounds.with_ground(face(), "basting"), "knockdown")
     kinds = [piece.construct for piece in job.pieces]
     assert kinds[:2] == ["basting", "knockdown"] and check_pieces(check_job(job))
     base = job.library.bases["fleece"].colour
     assert job.pieces[1].thread == nearest_thread(base, job.library).key != job.pieces[2].thread
     assert [block.role for block in build_job(job).plan.blocks[:2]] == ["basting", "knockdown"]
     with pytest.raises(BadInput, match="does not go round"):
-        stacking.with_ground(face(), "fill")
+        grounds.with_ground(face(), "fill")
 
 
 def test_a_frozen_ground_stays_where_it_was():
-    job = stacking.with_ground(face(), "knockdown")
+    job = grounds.with_ground(face(), "knockdown")
     before = build_job(job).pieces[0].work.region
-    still = stacking.frozen(job, job.pieces[0].id)
+    still = grounds.frozen(job, job.pieces[0].id)
     assert all(piece.shape for piece in still.pieces)
     after = shapely.union_all(
         [one.work.region for one in build_job(still).pieces if one.piece.construct == "knockdown"]
@@ -78,23 +78,23 @@ def test_a_frozen_ground_stays_where_it_was():
     assert shapely.hausdorff_distance(before, after) < 0.05
     shifted = change(still, shapes=[change(one, rings=[[(x + 9, y) for x, y in ring] for ring in one.rings])
                                     if one.id == "s3" else one for one in still.shapes])  # fmt: skip
-    grounds = [one.work.region for one in build_job(shifted).pieces if one.piece.construct == "knockdown"]
-    assert shapely.union_all(grounds).equals_exact(after, 0.001)
+    left = [one.work.region for one in build_job(shifted).pieces if one.piece.construct == "knockdown"]
+    assert shapely.union_all(left).equals_exact(after, 0.001)
     with pytest.raises(BadInput, match="Only a piece that goes round others"):
-        stacking.frozen(job, "p1")
+        grounds.frozen(job, "p1")
 
 
 def test_a_name_piece_is_calm_cloth_round_lettering_sewn_before_it():
     job = with_maker(job_of(base="felt"), Text("m1", "TIDE", "rubik", 24.0))
     letters = [shape.id for shape in job.shapes]
-    named = stacking.with_name_piece(job, letters)
+    named = grounds.with_name_piece(job, letters)
     cloth = region_of(next(shape for shape in named.shapes if shape.maker == "m2"))
     words = shapely.union_all([region_of(shape) for shape in named.shapes if shape.id in letters])
     assert named.pieces[0].shape not in letters and not cloth.interiors
     away = shapely.distance(shapely.points(shapely.get_coordinates(cloth.exterior)), words)
     assert away.min() >= 19.0 and np.percentile(away, 90) <= 26.0
     with pytest.raises(BadInput, match="Choose the letters"):
-        stacking.with_name_piece(job, [])
+        grounds.with_name_piece(job, [])
 
 
 def test_a_filled_piece_made_cloth_loses_its_fill_and_unwanted_holes():
@@ -126,7 +126,7 @@ def test_passes_may_have_threads_of_their_own():
 
 @pytest.mark.parametrize("name", ["ring", "star", "comb", "coast"])
 def test_a_ground_follows_every_edit_of_what_it_serves(name):
-    job = stacking.with_ground(job_of(SHAPES[name], base="terry"), "knockdown")
+    job = grounds.with_ground(job_of(SHAPES[name], base="terry"), "knockdown")
     wide = change(job, shapes=[change(job.shapes[0], rings=[[(1.3 * x, y) for x, y in ring]
                                                             for ring in job.shapes[0].rings])])  # fmt: skip
     before, after = (build_job(one).pieces[0].work.region.bounds for one in (job, wide))

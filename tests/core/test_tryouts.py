@@ -9,7 +9,7 @@ from shapely import box
 from core.jobs import job_of
 from velamen.core.constructions import construction
 from velamen.core.errors import BadInput
-from velamen.core.stacking import with_ground
+from velamen.core.grounds import with_ground
 from velamen.core.tryouts import common_box, listed, pictured, tried, variants
 
 

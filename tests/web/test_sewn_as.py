@@ -113,8 +113,8 @@ def test_pieces_of_one_thread_are_sewn_as_a_route_and_taken_apart(signed_in, thr
 def test_a_job_with_a_route_outlives_the_removal_of_its_pieces(signed_in, three):
     route(signed_in, three, "make")
     three.refresh_from_db()
-    data = {"revision": three.head.number}
-    assert signed_in.post(reverse("remove-piece", args=[three.pk, "p1"]), data).status_code == 302
+    data = {"revision": three.head.number, "do": "remove", "piece": "p1"}
+    assert signed_in.post(reverse("edit-stack", args=[three.pk]), data).status_code == 200
     assert signed_in.get(reverse("build", args=[three.pk])).status_code == 200
 
 

@@ -121,7 +121,7 @@ def test_the_basting_that_a_brief_asks_for_can_be_changed_and_taken_out(signed_i
     assert answer.status_code == 200
     blanket.refresh_from_db()
     assert blanket.head.read().pieces[0].own == {"basting_margin": 8.0}
-    signed_in.post(reverse("remove-piece", args=[blanket.pk, "basting"]), {"revision": blanket.head.number})
+    assert edit(signed_in, blanket, do="remove", piece="basting").status_code == 200
     blanket.refresh_from_db()
     assert blanket.head.read().brief.hold == "none" and order(blanket) == ["p1", "p2", "p3"]
 

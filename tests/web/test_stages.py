@@ -75,7 +75,7 @@ def test_more_artwork_is_added_and_can_be_taken_out(signed_in, job, upload):
     post(signed_in, job, "artwork", {"revision": 1, "artwork": upload()})
     job.refresh_from_db()
     assert [piece.id for piece in job.head.read().pieces] == ["p1", "p2"]
-    post(signed_in, job, "remove-piece", {"revision": 2}, "p1")
+    post(signed_in, job, "edit-stack", {"revision": 2, "do": "remove", "piece": "p1"})
     job.refresh_from_db()
     document = job.head.read()
     assert [piece.id for piece in document.pieces] == ["p2"] and [shape.id for shape in document.shapes] == ["s2"]

@@ -11,9 +11,10 @@ from velamen.core.constructions import construction
 from velamen.core.errors import BadInput
 from velamen.core.geometry.combine import fill_holes
 from velamen.core.geometry.region import across, boundaries, holes_of
-from velamen.core.job import Job, Piece, change
+from velamen.core.job import Job, change
 from velamen.core.matched import region_of
 from velamen.core.matching.value import matters, number
+from velamen.core.own_values import with_values
 from velamen.core.proofs.density import densest
 from velamen.core.proofs.finding import SCISSORS, Finding
 from velamen.core.setting import Plain
@@ -102,19 +103,19 @@ def _flat(build: Build, finding: Finding) -> Ways:
     ids = [one.piece.id for one in build.pieces]
     for built in build.pieces[: ids.index(finding.piece)] if finding.piece in ids else ():
         if "trim_when" in built.values and built.values["trim_when"].value == "after":
-            yield f"Trim {built.piece.name} in the hoop", _with_own(build.job, built.piece.id, trim_when="now")
+            yield f"Trim {built.piece.name} in the hoop", with_values(build.job, built.piece.id, {"trim_when": "now"})
     late = [one.piece.id for one in build.pieces if "trim_when" in one.values
             and one.values["trim_when"].value == "after"]  # fmt: skip
     if len(late) > 1:
         job = build.job
         for piece in late:
-            job = _with_own(job, piece, trim_when="now")
+            job = with_values(job, piece, {"trim_when": "now"})
         yield "Trim all of them in the hoop", job
 
 
 def _precut(build: Build, finding: Finding) -> Ways:
     """Pre-cut cloth, which needs no scissors in the hoop."""
-    yield "Use pre-cut cloth", _with_own(build.job, finding.piece, precut=True)
+    yield "Use pre-cut cloth", with_values(build.job, finding.piece, {"precut": True})
 
 
 def _small_holes(build: Build, finding: Finding) -> Ways:
@@ -145,7 +146,7 @@ def _opened(build: Build, finding: Finding) -> Ways:
         for times in WIDER:
             job = build.job
             for built in group:
-                job = _with_own(job, built.piece.id, **_opened_by(built, times))
+                job = with_values(job, built.piece.id, _opened_by(built, times))
             if _ends(build, finding, job):
                 names = " and ".join(one.piece.name for one in group)
                 yield f"Open the spacing of {names} by {100 * (times - 1):.0f} %", job
@@ -180,15 +181,6 @@ WAYS: dict[str, Callable[[Build, Finding], Ways]] = {
     "density_stiff": _opened,
     "nothing_sewn": _taken_out,
 }
-
-
-def _with_own(job: Job, piece_id: str, **values: Plain) -> Job:
-    """The job with values of one's own on one piece."""
-
-    def changed(piece: Piece) -> Piece:
-        return change(piece, own={**piece.own, **values}) if piece.id == piece_id else piece
-
-    return change(job, pieces=[changed(one) for one in job.sewn])  # type: ignore[no-any-return]
 
 
 def _name(build: Build, piece_id: str) -> str:

@@ -13,7 +13,8 @@ from velamen.core.constructions import construction
 from velamen.core.errors import BadInput
 from velamen.core.figures.counts import Figures
 from velamen.core.formats.preview import Box, preview_png, shown_box
-from velamen.core.job import Job, change
+from velamen.core.job import Job
+from velamen.core.own_values import with_values
 from velamen.core.sequencing.plan import JUMP
 from velamen.core.setting import Plain, Setting
 
@@ -62,8 +63,7 @@ def variants(job: Job, piece_id: str, asked: Sequence[tuple[str, str]]) -> list[
         values = {setting.key: value for setting, value in chosen}
         label = ", ".join(f"{one.label.lower()} {one.show(value)}{' ' + one.unit if one.unit else ''}"
                           for one, value in chosen)  # fmt: skip
-        pieces = [change(one, own={**one.own, **values}) if one.id == piece_id else one for one in job.sewn]
-        found.append(Variant(values, label, change(job, pieces=pieces)))
+        found.append(Variant(values, label, with_values(job, piece_id, values)))
     return found
 
 

@@ -45,7 +45,6 @@ job_patterns = [
     path("stack/", stacking.edit_stack, name="edit-stack"),
     path("pieces/<slug:piece>/sewing/", stacking.set_sewing, name="set-sewing"),
     path("pieces/<slug:piece>/route/", bench.set_route, name="set-route"),
-    path("pieces/<slug:piece>/remove/", bench.remove_piece, name="remove-piece"),
     path("pieces/<slug:piece>/fix/", proving.apply_fix, name="apply-fix"),
     path("pieces/<slug:piece>/preset/", bench.take_preset, name="take-preset"),
     path("pieces/<slug:piece>/preset/save/", bench.save_preset, name="save-preset"),

@@ -10,7 +10,7 @@ from shapely import Polygon
 
 from velamen.core.constructions.applique_settings import BITES, CLOSE, SETTINGS, SHAPING
 from velamen.core.constructions.applique_steps import OFF, foam_under, steps
-from velamen.core.constructions.base import Construction, Work
+from velamen.core.constructions.base import LOOP, Construction, Work
 from velamen.core.geometry.narrow import narrowest
 from velamen.core.geometry.overlap import run_under
 from velamen.core.geometry.region import band
@@ -87,5 +87,5 @@ def _patch(region: Same[Polygon]) -> Polygon:
 CONSTRUCTION = Construction(
     "applique", "Appliqué", SETTINGS, derive, events, footprint, SHAPING,
     lambda work, values: steps(work, values, cut(work, plain_values(values))),
-    reach=reach, cut=cut,
+    reach=reach, cut=cut, ends=LOOP,
 )  # fmt: skip

@@ -10,6 +10,7 @@ from velamen.core.geometry.overlap import hidden_under
 from velamen.core.layering import Area, Layer
 from velamen.core.matching.value import Values, choice, number, switch
 from velamen.core.stitching.border import edge_borders, offset_outlines, run_borders, satin_borders, zigzag_borders
+from velamen.core.stitching.entering import loops_entered
 from velamen.core.stitching.line import line_stitch
 from velamen.core.stitching.strand import Strand
 
@@ -63,30 +64,42 @@ def falls_back(values: Values) -> bool:
 
 
 def cover_strands(work: Work, values: Values, cloth: Area) -> tuple[str, list[Strand]] | None:
-    """Label and strands of the cover, left out where later cloth hides the edge; None for no cover."""
+    """Label and strands of the cover, entered and left where the piece asks; None for no cover."""
+    found = _cover(work, values, cloth, work.end or work.start)
+    if found is None:
+        return None
+    label, strands = found
+    inset = number(values, "cover_inset") if choice(values, "cover_kind") == "raw" else 0.0
+    return label, loops_entered(strands, cloth, inset, work.start, work.end)
+
+
+def _cover(
+    work: Work, values: Values, cloth: Area, start: tuple[float, float] | None
+) -> tuple[str, list[Strand]] | None:
+    """The cover, left out where later cloth hides the edge, begun nearest to a place."""
     kind, hidden = choice(values, "cover_kind"), hidden_under(work.later)
     if kind == "none":
         return None
     if falls_back(values):
         line = offset_outlines(cloth, min(RUN_INSET, number(values, "cover_bite")))
-        return "Cover, double run", line_stitch(line, True, "double", "cover", 2.0)
+        return "Cover, double run", line_stitch(line, True, "double", "cover", 2.0, start=start)
     if kind == "raw":
         inset, length = number(values, "cover_inset"), number(values, "cover_length")
-        return f"Raw edge, bean {inset:.1f} in", run_borders(cloth, "raw_edge", length, inset, 3, hidden)
+        return f"Raw edge, bean {inset:.1f} in", run_borders(cloth, "raw_edge", length, inset, 3, hidden, start)
     if kind in BITES:
         bite = number(values, "cover_bite")
         shown = "E-stitch" if kind == "estitch" else "blanket"
         return f"Cover, {shown} {bite:.1f}", edge_borders(
-            cloth, "cover", kind, OFF, bite - OFF, number(values, "cover_step"), "auto", hidden=hidden)  # fmt: skip
+            cloth, "cover", kind, OFF, bite - OFF, number(values, "cover_step"), "auto", start, hidden)  # fmt: skip
     width, share = number(values, "cover_width"), number(values, "cover_share") / 100.0
     outside, inside, pull = width * share, width * (1.0 - share), number(values, "cover_pull")
     if kind == "overedge":
         return f"Cover, overedge {width:.1f}", edge_borders(
-            cloth, "cover", kind, outside + pull, inside + pull, number(values, "cover_slant"), "auto", hidden=hidden
+            cloth, "cover", kind, outside + pull, inside + pull, number(values, "cover_slant"), "auto", start, hidden
         )
     return f"Cover, satin {width:.1f}", satin_borders(
         cloth, "cover", outside, inside, number(values, "cover_spacing"), pull,
-        choice(values, "cover_underlay"), hidden=hidden,
+        choice(values, "cover_underlay"), start=start, hidden=hidden,
     )  # fmt: skip
 
 

@@ -73,6 +73,13 @@ def step_kind(step: Step) -> str:
     return step.role if isinstance(step, Pass) else step.kind
 
 
+LOOP, BACK, PATH, OWN = "loop", "back", "path", "own"
+"""How the last pass of a construction is entered and left.
+
+It goes round boundaries, or comes back over an area, and so ends where it begins; it ends elsewhere, and is sewn the
+other way round to end at a place; or it has a way of its own.
+"""
+
 FAMILIES = ("Cloth", "Grounds", "Lines", "Edges", "Areas")
 
 
@@ -128,7 +135,7 @@ class Construction:
     hides, None where it hides nothing; ground: for one that goes round other pieces, its own region out of
     their areas (Work.sources) and its values; reach: mm that it is sewn outside its region; cut: the cloth as it is
     cut; under: whether
-    it is sewn before what it goes round.
+    it is sewn before what it goes round; ends: LOOP, BACK, PATH or OWN where the person may place its entry and exit.
     """
 
     name: str
@@ -149,6 +156,7 @@ class Construction:
     reach: Callable[[Mapping[str, Plain]], float] = lambda known: 0.0
     cut: Callable[[Work, Mapping[str, Plain]], Area] = lambda work, known: work.region
     under: bool = False
+    ends: str = ""
 
     def setting(self, key: str) -> Setting | None:
         """A setting by key."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import Work
+from velamen.core.constructions.base import LOOP, Work
 from velamen.core.constructions.plain import plain
 from velamen.core.matching.value import Values, choice, number
 from velamen.core.setting import Setting
@@ -29,4 +29,5 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Bean {times}", sewn_lines(work.region, work.line, inset, "bean", length, times=times, start=work.start)
 
 
-CONSTRUCTION = plain("bean", "Bean", "outline", SETTINGS, sewing, lines=True)
+CONSTRUCTION = plain("bean", "Bean", "outline", SETTINGS, sewing, lines=True, ends=LOOP,
+                     inset=lambda values: number(values, "bean_inset"))  # fmt: skip

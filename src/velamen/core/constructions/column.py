@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import Work
+from velamen.core.constructions.base import BACK, Work
 from velamen.core.constructions.plain import all_hidden, plain
 from velamen.core.matching.value import Values, choice, number
 from velamen.core.materials.records import UNDERLAYS
@@ -39,4 +39,4 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Column {asked.spacing:.2f}", columns(work.region, asked, work.directions, work.start)
 
 
-CONSTRUCTION = plain("column", "Column", "column", SETTINGS, sewing, cover=all_hidden)
+CONSTRUCTION = plain("column", "Column", "column", SETTINGS, sewing, cover=all_hidden, ends=BACK)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import Work
+from velamen.core.constructions.base import PATH, Work
 from velamen.core.constructions.plain import plain
 from velamen.core.matching.value import Values, choice, number
 from velamen.core.setting import Setting
@@ -27,4 +27,4 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Contour {style} {spacing:.2f}", sewn
 
 
-CONSTRUCTION = plain("contour", "Contour rings", "decoration", SETTINGS, sewing)
+CONSTRUCTION = plain("contour", "Contour rings", "decoration", SETTINGS, sewing, ends=PATH)

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 import shapely
 
-from velamen.core.constructions.base import Work
+from velamen.core.constructions.base import LOOP, Work
 from velamen.core.constructions.edge import satin_settings, satin_values
 from velamen.core.constructions.ground import round_ground, round_settings
 from velamen.core.constructions.plain import plain
@@ -38,11 +38,19 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     width = number(values, "contrast_width")
     strands = [
         one for part in shapely.get_parts(work.region)
-        for one in satin_borders(part, "border", width, 0.0, *satin_values(values, "contrast"))
+        for one in satin_borders(part, "border", width, 0.0, *satin_values(values, "contrast"), start=work.start)
     ]  # fmt: skip
     return f"Contrast border {width:.1f}", strands
 
 
 CONSTRUCTION = plain(
-    "contrast", "Contrast border", "border", SETTINGS, sewing, ground=ground, under=True, reach=reach
+    "contrast",
+    "Contrast border",
+    "border",
+    SETTINGS,
+    sewing,
+    ground=ground,
+    under=True,
+    reach=reach,
+    ends=LOOP,
 )

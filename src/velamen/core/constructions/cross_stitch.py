@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import Work
+from velamen.core.constructions.base import PATH, Work
 from velamen.core.constructions.plain import plain
 from velamen.core.matching.value import Values, number
 from velamen.core.setting import Setting
@@ -20,4 +20,4 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Cross-stitch {size:.1f}", cross_stitch(work.region, "decoration", size, work.start)
 
 
-CONSTRUCTION = plain("cross_stitch", "Cross-stitch", "decoration", SETTINGS, sewing)
+CONSTRUCTION = plain("cross_stitch", "Cross-stitch", "decoration", SETTINGS, sewing, ends=PATH)

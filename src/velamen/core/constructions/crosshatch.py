@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from velamen.core.constructions.base import Work
+from velamen.core.constructions.base import PATH, Work
 from velamen.core.constructions.plain import plain
 from velamen.core.matching.value import Values, number
 from velamen.core.setting import Setting
@@ -30,4 +30,4 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Crosshatch {spacing:.1f}", linked(sewn, work.region)
 
 
-CONSTRUCTION = plain("crosshatch", "Crosshatch", "decoration", SETTINGS, sewing)
+CONSTRUCTION = plain("crosshatch", "Crosshatch", "decoration", SETTINGS, sewing, ends=PATH)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from velamen.core.constructions.base import Construction, Work
+from velamen.core.constructions.base import LOOP, Construction, Work
 from velamen.core.constructions.plain import nothing_hidden, plain
 from velamen.core.geometry.corners import CORNERS
 from velamen.core.geometry.region import band
@@ -63,4 +63,4 @@ def edge(name: str, title: str, width: Setting, step: Setting, cover: Cover = no
         strands = edge_borders(work.region, "border", name, outside, inside, apart, corner, work.start)
         return f"{title} {outside + inside:.1f}", strands
 
-    return plain(name, title, "border", settings, sewing, cover=cover)
+    return plain(name, title, "border", settings, sewing, cover=cover, ends=LOOP)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from velamen.core.constructions.base import Work
+from velamen.core.constructions.base import OWN, Work
 from velamen.core.constructions.plain import all_hidden, plain
 from velamen.core.matching.value import Values, choice, number, switch
 from velamen.core.setting import Setting
@@ -49,4 +49,4 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Fill {shown}", linked([*sewn, *rows], work.region)
 
 
-CONSTRUCTION = plain("fill", "Fill", "decoration", SETTINGS, sewing, cover=all_hidden)
+CONSTRUCTION = plain("fill", "Fill", "decoration", SETTINGS, sewing, cover=all_hidden, ends=OWN)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from velamen.core.constructions.base import Work
+from velamen.core.constructions.base import PATH, Work
 from velamen.core.constructions.ground import round_ground, round_settings, stitch_settings, stitched
 from velamen.core.constructions.plain import plain
 from velamen.core.layering import Area
@@ -28,4 +28,4 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return stitched("knockdown", "knockdown", work.region, work, values)
 
 
-CONSTRUCTION = plain("knockdown", "Knockdown", "knockdown", SETTINGS, sewing, ground=ground, under=True)
+CONSTRUCTION = plain("knockdown", "Knockdown", "knockdown", SETTINGS, sewing, ground=ground, under=True, ends=PATH)

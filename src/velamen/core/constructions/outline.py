@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import Work
+from velamen.core.constructions.base import LOOP, Work
 from velamen.core.constructions.plain import plain
 from velamen.core.matching.value import Values, choice, number
 from velamen.core.setting import Setting
@@ -32,4 +32,5 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Outline {dict(STITCHES)[stitch]}", sewn
 
 
-CONSTRUCTION = plain("outline", "Outline", "outline", SETTINGS, sewing, lines=True)
+CONSTRUCTION = plain("outline", "Outline", "outline", SETTINGS, sewing, lines=True, ends=LOOP,
+                     inset=lambda values: -number(values, "outline_distance"))  # fmt: skip

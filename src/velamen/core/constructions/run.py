@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import Work
+from velamen.core.constructions.base import LOOP, Work
 from velamen.core.constructions.plain import plain
 from velamen.core.matching.value import Values, number
 from velamen.core.setting import Setting
@@ -23,4 +23,5 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return "Run", sewn_lines(work.region, work.line, inset, "run", length, start=work.start)
 
 
-CONSTRUCTION = plain("run", "Run", "outline", SETTINGS, sewing, lines=True)
+CONSTRUCTION = plain("run", "Run", "outline", SETTINGS, sewing, lines=True, ends=LOOP,
+                     inset=lambda values: number(values, "run_inset"))  # fmt: skip

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import Work
+from velamen.core.constructions.base import LOOP, Work
 from velamen.core.constructions.edge import band_of, satin_settings, satin_values, sides
 from velamen.core.constructions.plain import plain
 from velamen.core.geometry.corners import CORNERS
@@ -31,4 +31,4 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Satin {outside + inside:.1f}", strands
 
 
-CONSTRUCTION = plain("satin_border", "Satin border", "border", SETTINGS, sewing, cover=band_of("border"))
+CONSTRUCTION = plain("satin_border", "Satin border", "border", SETTINGS, sewing, cover=band_of("border"), ends=LOOP)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import Work
+from velamen.core.constructions.base import LOOP, Work
 from velamen.core.constructions.plain import plain
 from velamen.core.matching.value import Values, number
 from velamen.core.setting import Setting
@@ -26,4 +26,5 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     )
 
 
-CONSTRUCTION = plain("stem", "Stem", "outline", SETTINGS, sewing, lines=True)
+CONSTRUCTION = plain("stem", "Stem", "outline", SETTINGS, sewing, lines=True, ends=LOOP,
+                     inset=lambda values: number(values, "stem_inset"))  # fmt: skip

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import Work
+from velamen.core.constructions.base import PATH, Work
 from velamen.core.constructions.plain import plain
 from velamen.core.matching.value import Values, number
 from velamen.core.setting import Setting
@@ -24,4 +24,4 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Stipple {spacing:.1f}", sewn
 
 
-CONSTRUCTION = plain("stipple", "Stipple", "decoration", SETTINGS, sewing)
+CONSTRUCTION = plain("stipple", "Stipple", "decoration", SETTINGS, sewing, ends=PATH)

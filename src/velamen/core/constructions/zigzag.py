@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import Work
+from velamen.core.constructions.base import LOOP, Work
 from velamen.core.constructions.edge import sides
 from velamen.core.constructions.plain import plain
 from velamen.core.geometry.corners import CORNERS
@@ -30,4 +30,4 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Zigzag {outside + inside:.1f}", strands
 
 
-CONSTRUCTION = plain("zigzag", "Zigzag", "border", SETTINGS, sewing)
+CONSTRUCTION = plain("zigzag", "Zigzag", "border", SETTINGS, sewing, ends=LOOP)

@@ -16,7 +16,7 @@ from velamen.core.geometry.rails import Rails, match_rails, rail
 from velamen.core.geometry.region import Area, boundaries, clean_ring
 from velamen.core.same import kept
 from velamen.core.stitching.edging import blanket, estitch, overedge
-from velamen.core.stitching.run import calm_start, over, run_along, run_round
+from velamen.core.stitching.run import calm_start, over, run_along, run_round, start_ring_at
 from velamen.core.stitching.satin import satin, straightest
 from velamen.core.stitching.strand import Strand, join, strand, tied
 from velamen.core.stitching.stretch import SHORTEST, satin_stretch, shown
@@ -55,17 +55,20 @@ def sampled(region: Polygon) -> Boundaries:
 
 @kept(256)
 def run_borders(
-    region: Polygon, role: str, length: float, inset: float = 0.0, times: int = 1, hidden: Area | None = None
-) -> list[Strand]:
+    region: Polygon, role: str, length: float, inset: float = 0.0, times: int = 1, hidden: Area | None = None,
+    start: tuple[float, float] | None = None,
+) -> list[Strand]:  # fmt: skip
     """A run on (or `inset` mm inside, outside where negative) every boundary, one strand each.
 
-    times: how often each stitch is sewn, an odd number; hidden: where none is sewn, so that it has ends.
+    times: how often each stitch is sewn, an odd number; hidden: where none is sewn, so that it has ends;
+    start: where closed ones begin, nearest to it.
     """
     sewn = []
     for line in offset_outlines(region, inset):
         parts = _seen(line, hidden)
         if parts is None:
-            sewn.append(strand(run_round(calm_start(line), length, OVERLAP), role))
+            ring = calm_start(line) if start is None else start_ring_at(line, np.array(start))
+            sewn.append(strand(run_round(ring, length, OVERLAP), role))
         else:
             sewn += [strand(run_along(part, length), role) for part in parts]
     return [tied(replace(one, xy=over(one.xy, times), role=over(one.role, times))) for one in sewn]

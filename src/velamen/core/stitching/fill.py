@@ -209,10 +209,10 @@ def linked(strands: Sequence[Strand], region: Polygon, longest: float = np.inf, 
     if len(strands) < 2:
         return list(strands)
     beside = EdgeWays(region, INSET, NEAR_EDGE) if edge else None
-    parts = [_bare(strands[0])]
+    parts = [bare(strands[0])]
     found: list[Strand] = []
     for part in strands[1:]:
-        after = _bare(part)
+        after = bare(part)
         ends = parts[-1].xy[-1], after.xy[0]
         way = beside.between(*ends) if beside else None
         way = beside.over(*ends) if beside and way is None else way
@@ -226,7 +226,7 @@ def linked(strands: Sequence[Strand], region: Polygon, longest: float = np.inf, 
     return [*found, tied(join(parts))]
 
 
-def _bare(part: Strand) -> Strand:
+def bare(part: Strand) -> Strand:
     """A strand without the ties at its ends; a tie begins on the first needle point."""
     sewn = np.flatnonzero(part.role != CODE["tie"])
     if len(sewn) == 0:

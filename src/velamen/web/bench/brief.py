@@ -12,6 +12,7 @@ from django.views.decorators.http import require_POST
 from velamen.core.advice import Sewn, advice, brief_cautions
 from velamen.core.building import build_job
 from velamen.core.errors import BadInput
+from velamen.core.grounds import rethreaded
 from velamen.core.job import Brief, brief_for, change, check_brief, check_job, with_materials
 from velamen.core.job import Job as Document
 from velamen.core.lengths import show_length
@@ -137,7 +138,7 @@ def _changed(before: Document, form: BriefForm, library: Library, unit: str, ask
         wanted = brief_for(brief.base, brief.hoop, library)
         brief = change(wanted, thread=brief.thread, width=brief.width)
     after = change(before, name=form.cleaned_data["name"], brief=brief)
-    after = check_job(with_materials(after, library))
+    after = rethreaded(before, check_job(with_materials(after, library)))
     if not before.pieces or not brief.width:
         return change(after, brief=change(brief, width=brief.width if not before.pieces else 0.0))
     sewn = build_job(before).figures.width

@@ -10,9 +10,9 @@ from velamen.core.artwork.svg import Artwork
 from velamen.core.bring_in import bring_in, fitting_hoop
 from velamen.core.constructions import construction
 from velamen.core.errors import BadInput
-from velamen.core.job import BASTING, Job, Piece, change, check_job, take_rows
+from velamen.core.job import Job, Piece, change, check_job, take_rows
 from velamen.core.making import followed
-from velamen.core.matched import check_pieces, matched_job
+from velamen.core.matched import check_pieces
 from velamen.core.materials.colour import nearest_thread
 from velamen.core.materials.library import Library, pick
 from velamen.core.resizing import resized
@@ -61,31 +61,16 @@ def with_piece(document: Job, piece: Piece) -> Job:
     return change(document, pieces=[piece if one.id == piece.id else one for one in document.sewn])
 
 
-def set_own(document: Job, piece_id: str, key: str, text: str | None) -> Job:
-    """Sets a value of one's own, or takes it back to the matched one when text is None."""
-    piece = wanted_piece(document, piece_id)
-    setting = construction(piece.construct).setting(key)
-    if setting is None:
-        raise BadInput(f"There is no value {key[:40]!r} on {piece.name}: reload the page.")
-    own = {name: value for name, value in piece.own.items() if name != key}
-    if text is not None:
-        value = setting.read(text)
-        free = with_piece(document, change(piece, own=own))
-        matched = next(one for one in matched_job(free) if one.piece.id == piece_id).values[key].matched
-        if key in piece.own or value != matched:
-            own[key] = value
-    return with_piece(document, change(piece, own=own))
-
-
 def set_makeup(
-    document: Job, piece_id: str, name: str, cloth: str, thread: str, library: Library, construct: str = ""
+    document: Job, piece_id: str, name: str, cloth: str, thread: str, construct: str, library: Library
 ) -> Job:
-    """Names a piece and gives it cloth and thread; "nearest" takes the thread nearest to the cloth.
+    """Names a piece and gives it cloth, thread and construction, each where something is given.
 
-    A newly chosen cloth or thread is taken as the library has it now.
+    thread: "nearest" takes the one nearest to the cloth. A newly chosen cloth or thread is taken as the library
+    has it now.
     """
     piece = wanted_piece(document, piece_id)
-    known = document.library
+    known, cloth = document.library, cloth or piece.cloth
     if cloth != piece.cloth:
         colour = pick(library.cloths, cloth, "cloth").colour
         document = take_rows(document, library, {"cloths": {cloth}})
@@ -93,6 +78,7 @@ def set_makeup(
         colour = known.cloths[cloth].colour
     if thread == "nearest":
         thread = nearest_thread(colour, library).key
+    thread = thread or piece.thread
     if thread != piece.thread:
         pick(library.threads, thread, "thread")
         document = take_rows(document, library, {"threads": {thread}})
@@ -110,27 +96,8 @@ def with_cloth(document: Job, ids: list[str], cloth: str, library: Library) -> J
     if not pieces:
         raise BadInput("Choose at least 1 shape first: open lines have no cloth.")
     for piece in pieces:
-        document = set_makeup(document, piece.id, piece.name, cloth, "nearest", library)
+        document = set_makeup(document, piece.id, "", cloth, "nearest", "", library)
     return document
-
-
-def add_own(document: Job, piece_id: str, values: dict[str, float]) -> Job:
-    """Sets several values of one's own at once."""
-    for key, value in values.items():
-        document = set_own(document, piece_id, key, str(value))
-    return document
-
-
-def remove(document: Job, piece_id: str) -> Job:
-    """Takes a piece and, when nothing else uses it, its shape out of the job."""
-    gone = wanted_piece(document, piece_id)
-    pieces = [piece for piece in document.pieces if piece.id != piece_id]
-    if gone.construct == BASTING:
-        held = "none" if document.brief.hold == BASTING else document.brief.hold
-        document = change(document, brief=change(document.brief, hold=held))
-    used = {piece.shape for piece in pieces}
-    shapes = [shape for shape in document.shapes if shape.id != gone.shape or shape.id in used]
-    return change(document, pieces=pieces, shapes=shapes)
 
 
 def bring_in_file(document: Job, data: bytes, whole_brief: bool = False, unit: str = "") -> tuple[Job, Artwork]:

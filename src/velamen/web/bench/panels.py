@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from itertools import groupby
 from typing import Any
 
@@ -10,16 +11,19 @@ from django.http import HttpRequest
 from velamen.core.building import Build, BuiltPiece
 from velamen.core.constructions import construction, constructions
 from velamen.core.constructions.base import FAMILIES, Construction, Pass
+from velamen.core.job import BASTING
 from velamen.core.matching.value import Value, Values, matters
 from velamen.core.proofs.edge_cover import EdgeCover
 from velamen.core.sequencing.order import WORDS
 from velamen.web.bench.plans import build_of
 from velamen.web.bench.routes import neighbours
-from velamen.web.bench.stack import stack_of
+from velamen.web.bench.stack import as_sewn, stack_of
 from velamen.web.jobs.history import following
 from velamen.web.jobs.models import Job
 from velamen.web.library.presets import for_piece
 from velamen.web.library.rows import shop_library
+
+Place = tuple[float, float]
 
 STAGES = (
     ("brief", "Brief"),
@@ -42,16 +46,23 @@ def stage(request: HttpRequest, job: Job, here: str) -> dict[str, Any]:
     }
 
 
-def piece_context(request: HttpRequest, job: Job, piece_id: str | None) -> dict[str, Any]:
-    """Stack, chosen piece and its values for Build; rows the job alone still knows stay on offer."""
+def piece_context(request: HttpRequest, job: Job, piece_id: str | None, also: list[str]) -> dict[str, Any]:
+    """Stack, chosen piece and its values for Build; rows the job alone still knows stay on offer.
+
+    also: ids of pieces chosen beside it.
+    """
     build = build_of(job.head)
     chosen = build.piece(piece_id or "") or (build.pieces[-1] if build.pieces else None)
     known, shop = build.library, shop_library(request.shop)
+    others = [one for key in also if (one := build.piece(key)) is not None and one is not chosen]
     return {
         "build": build,
         "stack": stack_of(build),
+        "as_sewn": as_sewn(build) if rows_shown(request) == "sewn" else None,
         "chosen": chosen,
-        "groups": value_groups(chosen.values) if chosen else [],
+        "others": others,
+        "together": together_of(chosen, others) if chosen else None,
+        "groups": value_groups(chosen.values, [one.values for one in others]) if chosen else [],
         "cloths": {**known.cloths, **shop.cloths}.values(),
         "threads": {**known.threads, **shop.threads}.values(),
         "cloth": known.cloths[chosen.piece.cloth] if chosen else None,
@@ -60,7 +71,7 @@ def piece_context(request: HttpRequest, job: Job, piece_id: str | None) -> dict[
         "bases": {**known.bases, **shop.bases},
         "proof": proof_line(chosen.edge_cover) if chosen and chosen.edge_cover else None,
         "kind": construction(chosen.piece.construct) if chosen else None,
-        "families": families(chosen.work.line is not None, not chosen.piece.shape) if chosen else [],
+        "may": may(build, chosen) if chosen else {},
         "route": route_of(build, chosen) if chosen else None,
         "sewing": sewing_of(build, chosen) if chosen else None,
         "may_share": len(build.cut) > 1 and not build.job.order,
@@ -77,10 +88,21 @@ def sewing_of(build: Build, chosen: BuiltPiece) -> dict[str, Any]:
     return {
         "roles": [(one, words[one], piece.threads.get(one, piece.thread)) for one in roles],
         "hosts": [one for one in build.cut if one.piece.id != piece.id] if piece.shape else [],
-        "ends": [(key, "" if at is None else f"{at[0]:g}, {at[1]:g}")
-                 for key, at in (("start", piece.start), ("end", piece.end))],
+        "ends": _ends(piece.start, piece.end) if construction(piece.construct).ends else [],
         "others": [one.piece for one in build.pieces if one.piece.own and one.piece.id != piece.id],
     }  # fmt: skip
+
+
+def may(build: Build, chosen: BuiltPiece) -> dict[str, bool]:
+    """What can be done with a piece as it is now."""
+    kind, piece, job = construction(chosen.piece.construct), chosen.piece, build.job
+    under = any(one.shape == piece.shape and construction(one.construct).lays for one in job.pieces)
+    return {
+        "freeze": not piece.shape and kind.under and kind.name != BASTING,
+        "cloth": bool(piece.shape) and not kind.lays and chosen.work.line is None,
+        "under": kind.name == "panel" and bool(piece.shape) and not under,
+        "let_go": bool(chosen.work.die),
+    }
 
 
 def families(line: bool, derived: bool = False) -> list[tuple[str, list[Construction]]]:
@@ -97,17 +119,63 @@ def route_of(build: Build, chosen: BuiltPiece) -> dict[str, Any] | None:
     built = next((one for one in build.routes if chosen.piece.id in one.pieces), None)
     if asked is None or built is None:
         return None
-    ends = {
-        name: "" if at is None else f"{at[0]:g}, {at[1]:g}"
-        for name, at in (("start", asked.start), ("end", asked.end))
+    return {"count": len(built.pieces), "before": built.before, "after": built.after,
+            "ends": _ends(asked.start, asked.end)}  # fmt: skip
+
+
+def _ends(start: Place | None, end: Place | None) -> list[tuple[str, str, str]]:
+    """Key, words and typed form of where sewing begins and ends."""
+    return [(key, word, "" if at is None else f"{at[0]:g}, {at[1]:g}")
+            for key, word, at in (("start", "Starts near", start), ("end", "Ends near", end))]  # fmt: skip
+
+
+@dataclass(frozen=True)
+class ValueRow:
+    """A value as it is shown. differs: what the chosen pieces have, where they do not agree."""
+
+    value: Value
+    differs: str = ""
+
+
+def value_groups(values: Values, others: list[Values]) -> list[tuple[str, list[ValueRow]]]:
+    """Values that matter now, by the group of their setting, over those of the pieces chosen beside."""
+    shown = [_row(value, others) for value in values.values() if matters(value, values)]
+    return [(name, list(group)) for name, group in groupby(shown, key=lambda row: row.value.setting.group)]
+
+
+def _row(value: Value, others: list[Values]) -> ValueRow:
+    key = value.setting.key
+    every = list(dict.fromkeys([value.shown, *(one[key].shown for one in others if key in one)]))
+    return ValueRow(value, " · ".join(every) if len(every) > 1 else "")
+
+
+def together_of(chosen: BuiltPiece, others: list[BuiltPiece]) -> dict[str, Any]:
+    """What several chosen pieces have in common, "" where they differ, and what can be done with them."""
+    every = [chosen.piece, *(one.piece for one in others)]
+
+    def common(key: str) -> str:
+        found = {getattr(one, key) for one in every}
+        return str(found.pop()) if len(found) == 1 else ""
+
+    return {
+        "ids": ",".join(one.piece.id for one in others),
+        "count": len(every),
+        **{key: common(key) for key in ("cloth", "thread", "construct", "on")},
+        "lays": any(construction(one.construct).lays for one in every),
+        "shaped": all(one.shape for one in every),
+        "families": families(
+            any(one.work.line is not None for one in (chosen, *others)), any(not one.shape for one in every)
+        ),
     }
-    return {"count": len(built.pieces), "before": built.before, "after": built.after, **ends}
 
 
-def value_groups(values: Values) -> list[tuple[str, list[Value]]]:
-    """Values that matter now, by the group of their setting."""
-    shown = [value for value in values.values() if matters(value, values)]
-    return [(name, list(group)) for name, group in groupby(shown, key=lambda value: value.setting.group)]
+ROWS = "pieces", "sewn"
+
+
+def rows_shown(request: HttpRequest) -> str:
+    """How the Stack is listed: by piece, or pass by pass as it is sewn."""
+    sent = request.POST if request.method == "POST" else request.GET
+    return sent.get("rows", "") if sent.get("rows", "") in ROWS else ROWS[0]
 
 
 def proof_line(proof: EdgeCover) -> dict[str, Any]:

@@ -11,6 +11,7 @@ from django.views.decorators.http import condition, require_GET, require_POST
 from velamen.core.errors import BadInput
 from velamen.core.formats.density_picture import density_png
 from velamen.core.mending import mended
+from velamen.core.own_values import with_all_own
 from velamen.core.proofs.density import density_limit, density_map
 from velamen.web.bench import edits
 from velamen.web.bench.panels import stage
@@ -53,7 +54,7 @@ def apply_fix(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
         values = {str(key): float(value) for key, value in json.loads(request.POST.get("values", "")).items()}
     except (ValueError, AttributeError, TypeError):
         raise BadInput("That fix cannot be read: reload the page.") from None
-    edits.save_edit(request, job, lambda doc: edits.add_own(doc, piece, values), "Fix taken")
+    edits.save_edit(request, job, lambda doc: with_all_own(doc, piece, values), "Fix taken")
     return redirect("prove", job.pk)
 
 

@@ -7,7 +7,8 @@ from typing import Any
 
 from velamen.core.building import Build, BuiltPiece
 from velamen.core.constructions import colour_of
-from velamen.core.sequencing.plan import Block
+from velamen.core.constructions.base import HandStep
+from velamen.core.sequencing.plan import Block, Stop
 
 
 @dataclass(frozen=True)
@@ -40,6 +41,20 @@ def stack_of(build: Build) -> dict[str, Any]:
     }
 
 
+def as_sewn(build: Build) -> list[dict[str, Any]]:
+    """Passes, hand steps and what is laid at them in sewing order, last first, each with the pieces it is for."""
+    names = {built.piece.id: built.piece.name for built in build.pieces}
+    items: list[tuple[int, dict[str, Any]]] = [
+        (block.first, _pass(block, build) | {"piece": block.piece, "for": names.get(block.piece, "")})
+        for block in build.plan.blocks
+    ]
+    for nth, stop in enumerate(build.plan.stops, 1):
+        step = stop.step
+        items.append((stop.row, _step(stop, nth, step.piece) | {"piece": step.piece, "for": ", ".join(step.names)}))
+        items += [(stop.row, {**row, "for": ""}) for row in _laid(step, stop.row, build)]
+    return [row for _, row in sorted(items, key=lambda item: item[0])][::-1]
+
+
 def _band(thickness: float) -> int:
     """Height in px of a material band: 10 px a mm, thin sheets kept visible."""
     return max(4, min(round(10 * thickness), 64)) if thickness else 0
@@ -53,6 +68,22 @@ def _pass(block: Block, build: Build) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def _step(stop: Stop, nth: int, piece: str) -> dict[str, Any]:
+    step = stop.step
+    return {"kind": "step", "row": stop.row, "label": step.label, "text": step.text, "nth": nth, "does": step.kind,
+            "unit": f"{piece}:{step.kind}"}  # fmt: skip
+
+
+def _laid(step: HandStep, row: int, build: Build) -> list[dict[str, Any]]:
+    """Bands of what lies there once a hand step is done."""
+    laid = [(build.library.foams[step.foam.key],) * 2] if step.foam is not None else []
+    if step.kind == "lay":
+        cloth = build.library.cloths[step.cloth]
+        laid.append((cloth, build.library.like(cloth)))
+    return [{"kind": "cloth", "row": row, "label": shown.name, "colour": shown.colour,
+             "band": _band(like.thickness + getattr(like, "pile", 0.0))} for shown, like in laid]  # fmt: skip
+
+
 def _piece(built: BuiltPiece, build: Build) -> PieceRows:
     plan, rows = build.plan, []
     own = built.piece.id
@@ -63,17 +94,7 @@ def _piece(built: BuiltPiece, build: Build) -> PieceRows:
         if kind == "pass":
             rows.append(_pass(item, build))
             continue
-        rows.append({"kind": "step", "row": row, "label": item.step.label, "text": item.step.text,
-                     "nth": number[row], "does": item.step.kind, "unit": f"{own}:{item.step.kind}"})  # fmt: skip
-        if item.step.foam is not None:
-            foam = build.library.foams[item.step.foam.key]
-            rows.append({"kind": "cloth", "row": row, "label": foam.name, "colour": foam.colour,
-                         "band": _band(foam.thickness)})  # fmt: skip
-        if item.step.kind == "lay":
-            cloth = build.library.cloths[item.step.cloth]
-            thick = build.library.like(cloth)
-            rows.append({"kind": "cloth", "row": row, "label": cloth.name, "colour": cloth.colour,
-                         "band": _band(thick.thickness + thick.pile)})  # fmt: skip
+        rows += [_step(item, number[row], own), *_laid(item.step, row, build)]
     total = sum(entry["stitches"] for entry in rows if entry["kind"] == "pass")
     return PieceRows(built, rows[::-1], total, colour_of(built.piece, build.library),
                      build.library.threads[built.piece.thread].colour)  # fmt: skip

@@ -14,7 +14,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from velamen.core.building import Build
 from velamen.core.errors import BadInput
-from velamen.core.setting import Plain
+from velamen.core.own_values import with_all_own
 from velamen.core.tryouts import PIXELS, Tried, Variant, common_box, pictured, tried, variants
 from velamen.web.bench import edits
 from velamen.web.bench.panels import stage
@@ -122,14 +122,8 @@ def keep(request: HttpRequest, job_id: int, token: str, nth: int) -> HttpRespons
     if not 0 <= nth < len(run.variants):
         raise Http404
     one = run.variants[nth]
-    edits.save_edit(request, job, lambda doc: _with(doc, run.piece, one.values), f"Try-out kept: {one.label}")
+    edits.save_edit(request, job, lambda doc: with_all_own(doc, run.piece, one.values), f"Try-out kept: {one.label}")
     return redirect("build", job.pk)
-
-
-def _with(document: Any, piece_id: str, values: dict[str, Plain]) -> Any:
-    for key, value in values.items():
-        document = edits.set_own(document, piece_id, key, str(value))
-    return document
 
 
 def _run(request: HttpRequest, job: Job, token: str) -> Run:

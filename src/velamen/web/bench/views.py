@@ -16,11 +16,13 @@ from velamen.core.errors import BadInput
 from velamen.core.formats.plan_binary import plan_binary
 from velamen.core.formats.section_json import section_json
 from velamen.core.job import write_job
+from velamen.core.own_values import with_own
 from velamen.core.taking import backdrop_of
 from velamen.core.tracing.picture import Picture
 from velamen.web.bench import edits
 from velamen.web.bench.asked import ids_of
 from velamen.web.bench.board import art_context
+from velamen.web.bench.chosen import beside, together
 from velamen.web.bench.forms import ArtworkForm
 from velamen.web.bench.panels import piece_context, stage
 from velamen.web.bench.plans import build_of, tag_of
@@ -147,7 +149,7 @@ def thinned(request: HttpRequest, job_id: int) -> HttpResponse:
 def build(request: HttpRequest, job_id: int) -> HttpResponse:
     """Stack, cloth, values and Sew line."""
     job = shop_job(request, job_id)
-    context = stage(request, job, "build") | piece_context(request, job, request.GET.get("piece"))
+    context = stage(request, job, "build") | piece_context(request, job, request.GET.get("piece"), beside(request))
     return render(request, "bench/build.html", context)
 
 
@@ -174,13 +176,13 @@ def piece_panel(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
 
 @require_POST
 def set_value(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
-    """Sets one value of a piece, or takes the matched one again."""
+    """Sets one value of a piece and those chosen with it, or takes the matched one again."""
     job = shop_job(request, job_id)
-    key = request.POST.get("key", "")
+    key, ids = request.POST.get("key", ""), together(request, piece)
     text = None if "matched" in request.POST else request.POST.get(key, "")
     label = f"{key.replace('_', ' ')} {'matched' if text is None else text}"
     try:
-        job = edits.save_edit(request, job, lambda doc: edits.set_own(doc, piece, key, text), label)
+        job = edits.save_edit(request, job, lambda doc: with_own(doc, ids, key, text), label)
     except BadInput as error:
         return panels(request, job, piece, status=422, wrong={"key": key, "text": text, "why": str(error)})
     return panels(request, job, piece, changed=True)
@@ -188,16 +190,22 @@ def set_value(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
 
 @require_POST
 def set_makeup(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
-    """Name, cloth and thread of a piece."""
-    job = shop_job(request, job_id)
-    keys = ("name", "cloth", "thread", "construct")
-    name, cloth, thread, construct = (request.POST.get(key, "") for key in keys)
-    job = edits.save_edit(
-        request,
-        job,
-        lambda doc: edits.set_makeup(doc, piece, name, cloth, thread, shop_library(request.shop), construct),
-        f"{name}: made up",
-    )
+    """Name, cloth, thread and construction of a piece; of several all but the name, as far as something is chosen."""
+    job, ids, library = shop_job(request, job_id), together(request, piece), shop_library(request.shop)
+    name, *made_of = (request.POST.get(key, "") for key in ("name", "cloth", "thread", "construct"))
+
+    def made_up(document: Any) -> Any:
+        if len(ids) == 1:
+            return edits.set_makeup(document, piece, name, *made_of, library)
+        for one in ids:
+            document = edits.set_makeup(document, one, "", *made_of, library)
+        return document
+
+    label = f"{name}: made up" if len(ids) == 1 else f"{len(ids)} pieces: made up"
+    try:
+        job = edits.save_edit(request, job, made_up, label)
+    except BadInput as error:
+        return panels(request, job, piece, status=422, wrong={"key": "makeup", "why": str(error)})
     return panels(request, job, piece, changed=True)
 
 
@@ -211,13 +219,6 @@ def set_route(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     except BadInput as error:
         return panels(request, job, piece, status=422, wrong={"key": "route", "why": str(error)})
     return panels(request, job, piece, changed=True)
-
-
-@require_POST
-def remove_piece(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
-    """Takes a piece out of the job."""
-    job = edits.save_edit(request, shop_job(request, job_id), lambda doc: edits.remove(doc, piece), "Piece removed")
-    return redirect("artwork", job.pk)
 
 
 @require_POST
@@ -242,7 +243,7 @@ def take_preset(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     if preset is None:
         raise BadInput("That preset is no longer in the library: reload the page.")
     edit = edits.save_edit(
-        request, job, lambda doc: presets.with_preset(doc, piece, preset), f"Preset {preset.name}"
+        request, job, lambda doc: presets.with_preset(doc, together(request, piece), preset), f"Preset {preset.name}"
     )  # fmt: skip
     return panels(request, edit, piece, changed=True)
 
@@ -306,11 +307,15 @@ def panels(
     wrong: Any = None,
     said: str = "",
     status: int = 200,
+    alone: bool = False,
 ) -> HttpResponse:
-    """Values of a piece, with the Stack beside them, after an edit or the choice of another piece."""
+    """Values of a piece, with the Stack beside them, after an edit or the choice of another piece.
+
+    alone: whether the pieces chosen beside it are let go.
+    """
     context = (
         stage(request, job, "build")
-        | piece_context(request, job, piece)
+        | piece_context(request, job, piece, [] if alone else beside(request))
         | {"wrong": wrong, "said": said, "partial": True}
     )
     answer = render(request, "bench/_panels.html", context, status=status)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from django.db import IntegrityError, transaction
 
 from velamen.core.constructions import construction
@@ -39,14 +41,12 @@ def save_preset(shop: Shop, name: str, piece: Piece, base: str) -> Preset:
     return preset
 
 
-def with_preset(document: Job, piece_id: str, preset: Preset) -> Job:
-    """The document with a preset's values set on a piece."""
-    piece = next((one for one in document.pieces if one.id == piece_id), None)
-    if piece is None:
-        raise BadInput("That piece is no longer in the job: reload the page.")
-    if piece.construct != preset.construct:
-        raise BadInput(f"The preset {preset.name} is for {construction(preset.construct).title}.")
-    kind = construction(piece.construct)
+def with_preset(document: Job, piece_ids: Sequence[str], preset: Preset) -> Job:
+    """The document with a preset's values set on those of the pieces that have its construction."""
+    kind = construction(preset.construct)
+    fitting = {one.id for one in document.sewn if one.id in piece_ids and one.construct == preset.construct}
+    if not fitting:
+        raise BadInput(f"The preset {preset.name} is for {kind.title}.")
     known = {key: setting.read(value) for key, value in preset.values.items() if (setting := kind.setting(key))}
-    pieces = [change(one, own={**one.own, **known}) if one.id == piece_id else one for one in document.pieces]
+    pieces = [change(one, own={**one.own, **known}) if one.id in fitting else one for one in document.sewn]
     return change(document, pieces=pieces)

@@ -1,10 +1,12 @@
 // Build: cloth, Stack, values and Sew line kept together.
 
+import { choose, chooseAll, chosen, howOf, letGo } from "./choose.js";
 import { Cloth } from "./cloth.js";
 import { CutLine } from "./cutline.js";
 import { blockAt, loadPlan } from "./plan.js";
 import { Section } from "./section.js";
 import { SewLine } from "./sewline.js";
+import { Spots } from "./spots.js";
 import { watchEyes } from "./stack.js";
 
 const canvas = document.getElementById("cloth");
@@ -22,9 +24,12 @@ const cut = new CutLine((line) => {
   document.getElementById("section-where").textContent = line.placed ? "Section along the cut" : "Section at the needle";
   document.querySelector("[data-cut]").setAttribute("aria-pressed", String(line.placed));
 });
+const spots = new Spots(canvas, () => cloth.draw());
 const cloth = new Cloth(canvas, {
   cut,
-  onPick: (piece) => htmx.ajax("GET", canvas.dataset.pieceUrl.replace("PIECE", piece), { target: "#values" }),
+  handles: [spots, cut],
+  placed: (spot) => spots.click(spot),
+  onPick: (piece, event) => choose(piece, howOf(event) ? "too" : ""),
 });
 const sewing = new SewLine(document.getElementById("sewline"), moved);
 
@@ -72,7 +77,8 @@ async function refresh(keepView) {
   try {
     plan = await loadPlan(canvas.dataset.plan);
     cloth.setPlan(plan, keepView);
-    cloth.choose(canvas.dataset.chosen);
+    spots.plan = plan;
+    cloth.choose(chosen());
     section.setPlan(plan);
     sewing.setPlan(plan);
     if (asked !== null) sewing.go(Math.min(Number(asked) || 0, plan.rows));
@@ -90,9 +96,8 @@ async function refresh(keepView) {
 
 document.body.addEventListener("plan-changed", () => refresh(true));
 document.body.addEventListener("htmx:afterSettle", () => {
-  const open = document.querySelector('.stack-head[aria-expanded="true"]');
-  canvas.dataset.chosen = open?.dataset.piece ?? "";
-  cloth.choose(canvas.dataset.chosen);
+  canvas.dataset.chosen = document.getElementById("lead")?.value ?? "";
+  cloth.choose(chosen());
   if (plan) markRow(blockAt(plan, sewing.row - 1), null);
 });
 
@@ -103,6 +108,13 @@ document.querySelector("#stack").parentElement.addEventListener("click", (event)
   const block = plan.blocks.find((one) => one.first === first);
   sewing.go(block ? block.first + block.count : first + 1);
 });
+
+const values = document.getElementById("values");
+values.addEventListener("click", (event) => {
+  const button = event.target.closest("[data-spot]");
+  if (button && plan) spots.begin(button.dataset.spot);
+});
+values.addEventListener("toggle", () => cloth.draw(), true);
 
 for (const button of document.querySelectorAll("[data-look]")) {
   button.addEventListener("click", () => setLook(button.dataset.look));
@@ -137,6 +149,8 @@ const keys = {
   Home: () => sewing.go(0),
   End: () => sewing.go(plan.rows),
   f: () => cloth.fit(),
+  a: chooseAll,
+  Escape: letGo,
   c: placeCut,
   ",": () => cut.turn(-15),
   ".": () => cut.turn(15),
@@ -147,6 +161,7 @@ const keys = {
 const shifts = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 document.addEventListener("keydown", (event) => {
   if (!plan || event.ctrlKey || event.metaKey || document.querySelector("dialog[open]")) return;
+  if (spots.key(event)) return event.preventDefault();
   if (event.altKey) {
     if (!shifts[event.key]) return;
     event.preventDefault();

@@ -8,7 +8,9 @@ const PRINT_REPEAT = 6; // mm of a printed cloth
 const PRINT_TILE = 64; // px it is drawn in
 
 export class Cloth {
-  constructor(canvas, { onPick, cut }) {
+  // handles: things on the cloth that a pointer can take hold of, the uppermost first; placed: told of every
+  // click, and whether it was meant for it alone.
+  constructor(canvas, { onPick, placed, handles, cut }) {
     this.canvas = canvas;
     this.context = canvas.getContext("2d");
     this.layer = document.createElement("canvas");
@@ -18,6 +20,8 @@ export class Cloth {
     this.scale = 0;
     this.centre = { x: 0, y: 0 };
     this.onPick = onPick;
+    this.placed = placed;
+    this.handles = handles;
     this.cut = cut;
     this.cutLength = 0;
     this.waiting = false;
@@ -58,8 +62,9 @@ export class Cloth {
     this.draw();
   }
 
-  choose(piece) {
-    this.chosen = piece;
+  // Ids of the chosen pieces, the leading one first.
+  choose(pieces) {
+    this.chosen = pieces;
     this.draw();
   }
 
@@ -136,6 +141,7 @@ export class Cloth {
     this.place(context);
     this.paintChosen(context);
     if (this.cutLength) this.cut.paint(context, this.scale, this.cutLength);
+    for (const handle of this.handles) if (handle !== this.cut) handle.paint(context, this.scale);
     this.paintMark(context);
     this.paintScale(context);
   }
@@ -232,16 +238,18 @@ export class Cloth {
   }
 
   paintChosen(context) {
-    const index = this.plan.pieces.findIndex((piece) => piece.id === this.chosen);
-    if (index < 0) return;
-    context.strokeStyle = "#fff";
-    context.lineWidth = 3 / this.scale;
-    context.stroke(this.outlines[index]);
-    context.strokeStyle = "#2b5d7d";
-    context.lineWidth = 1.4 / this.scale;
-    context.setLineDash([5 / this.scale, 3 / this.scale]);
-    context.stroke(this.outlines[index]);
-    context.setLineDash([]);
+    (this.chosen ?? []).forEach((piece, nth) => {
+      const index = this.plan.pieces.findIndex((one) => one.id === piece);
+      if (index < 0) return;
+      context.strokeStyle = "#fff";
+      context.lineWidth = 3 / this.scale;
+      context.stroke(this.outlines[index]);
+      context.strokeStyle = "#2b5d7d";
+      context.lineWidth = (nth ? 1 : 1.4) / this.scale;
+      context.setLineDash([5 / this.scale, 3 / this.scale]);
+      context.stroke(this.outlines[index]);
+      context.setLineDash([]);
+    });
   }
 
   paintMark(context) {
@@ -284,13 +292,16 @@ export class Cloth {
     };
     this.canvas.addEventListener("pointerdown", (event) => {
       const spot = spotOf(event);
-      drag = { ...spot, moved: false, grip: this.plan ? this.cut.grip(this.toMm(spot), this.scale) : null };
+      drag = { ...spot, moved: false, ...this.gripAt(spot) };
       this.canvas.setPointerCapture(event.pointerId);
     });
     this.canvas.addEventListener("pointermove", (event) => {
       if (!drag) return;
       const spot = spotOf(event);
-      if (drag.grip) return this.cut.drag(drag.grip, this.toMm(spot));
+      if (drag.grip) {
+        drag.moved = true;
+        return drag.handle.drag(drag.grip, this.toMm(spot));
+      }
       if (!drag.moved && Math.hypot(spot.x - drag.x, spot.y - drag.y) < 4) return;
       this.centre.x -= (spot.x - drag.x) / this.scale;
       this.centre.y -= (spot.y - drag.y) / this.scale;
@@ -299,7 +310,8 @@ export class Cloth {
       this.view();
     });
     this.canvas.addEventListener("pointerup", (event) => {
-      if (drag && !drag.moved && !drag.grip) this.pick(spotOf(event));
+      if (drag?.grip && drag.moved) drag.handle.drop?.();
+      else if (drag && !drag.moved && !(this.plan && this.placed(this.toMm(spotOf(event))))) this.pick(spotOf(event), event);
       drag = null;
     });
     this.canvas.addEventListener("wheel", (event) => {
@@ -308,13 +320,22 @@ export class Cloth {
     }, { passive: false });
   }
 
-  pick(spot) {
+  gripAt(spot) {
+    if (!this.plan) return null;
+    for (const handle of this.handles) {
+      const grip = handle.grip(this.toMm(spot), this.scale);
+      if (grip) return { handle, grip };
+    }
+    return null;
+  }
+
+  pick(spot, event) {
     if (!this.plan) return;
     const { x, y } = this.toMm(spot);
     this.context.setTransform(1, 0, 0, 1, 0, 0);
     for (let index = this.outlines.length - 1; index >= 0; index--) {
       if (this.context.isPointInPath(this.outlines[index], x, y, "evenodd")) {
-        this.onPick(this.plan.pieces[index].id);
+        this.onPick(this.plan.pieces[index].id, event);
         return;
       }
     }

@@ -28,3 +28,8 @@ export function blockAt(plan, row) {
   }
   return found;
 }
+
+// The main pass of a piece: the last one, that what is sewn before only prepares.
+export function blockOf(plan, piece) {
+  return plan.blocks.filter((block) => block.piece === piece && block.count > 1).pop() ?? null;
+}

@@ -1,4 +1,6 @@
-// The Stack under hand and keys: pieces dragged or moved, passes moved, pieces hidden or shown alone.
+// The Stack under hand and keys: pieces and passes dragged or moved, pieces hidden or shown alone.
+
+import { carried } from "./choose.js";
 
 // The Stack itself is put in anew with every answer, so its frame listens.
 const frame = document.querySelector("main");
@@ -9,7 +11,7 @@ let focus = "";
 // Rows stand with the last sewn on top, places count from the first sewn.
 function send(values) {
   const list = document.querySelector(".stack-list");
-  htmx.ajax("POST", list.dataset.move, { target: "#values", values: { revision: document.getElementById("revision").value, ...values } });
+  htmx.ajax("POST", list.dataset.move, { target: "#values", values: { ...carried(), ...values } });
 }
 
 function heads() {
@@ -27,29 +29,35 @@ frame.addEventListener("keydown", (event) => {
   send(button.dataset.unit ? { do: "move-pass", unit: button.dataset.unit, by } : { do: "move", piece: button.dataset.piece, by });
 });
 
+// A pass is dropped on a pass or hand step, a piece on a piece.
 let dragged = null;
+function dropAt(event) {
+  const over = event.target.closest(dragged?.dataset.unit ? ".stack-row" : ".stack-piece");
+  return dragged && over !== dragged ? over : null;
+}
 frame.addEventListener("dragstart", (event) => {
-  dragged = event.target.closest(".stack-piece");
-  event.dataTransfer.setData("text/plain", dragged?.dataset.piece ?? "");
+  dragged = event.target.closest(".stack-row, .stack-piece");
+  event.dataTransfer.setData("text/plain", dragged?.dataset.unit ?? dragged?.dataset.piece ?? "");
   dragged?.classList.add("dragged");
 });
 frame.addEventListener("dragover", (event) => {
-  const over = event.target.closest(".stack-piece");
-  if (!dragged || !over) return;
+  const over = dropAt(event);
+  for (const one of document.querySelectorAll(".over-drop")) one.classList.remove("over-drop");
+  if (!over) return;
   event.preventDefault();
-  for (const piece of heads()) piece.classList.toggle("over-drop", piece === over);
+  over.classList.add("over-drop");
 });
 frame.addEventListener("drop", (event) => {
-  const over = event.target.closest(".stack-piece");
-  if (!dragged || !over || over === dragged) return;
+  const over = dropAt(event);
+  if (!over) return;
   event.preventDefault();
+  if (dragged.dataset.unit) return send({ do: "move-pass", unit: dragged.dataset.unit, onto: over.dataset.unit });
   const rows = heads();
-  const place = rows.length - 1 - rows.indexOf(over);
-  send({ do: "move", piece: dragged.dataset.piece, place });
+  send({ do: "move", piece: dragged.dataset.piece, place: rows.length - 1 - rows.indexOf(over) });
 });
 frame.addEventListener("dragend", () => {
   dragged = null;
-  for (const piece of heads()) piece.classList.remove("dragged", "over-drop");
+  for (const one of document.querySelectorAll(".dragged, .over-drop")) one.classList.remove("dragged", "over-drop");
 });
 
 // What is looked at: some pieces hidden, or one alone. It changes nothing that is sewn.

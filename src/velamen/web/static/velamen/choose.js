@@ -1,0 +1,64 @@
+// Pieces chosen on Build: one whose values are shown, and others beside it that every edit reaches too.
+
+const canvas = document.getElementById("cloth");
+
+// What every request of Build carries: the revision it was made from, the pieces beside, how the Stack is listed.
+export function carried() {
+  return Object.fromEntries([...document.querySelectorAll(".carried")].map((one) => [one.name, one.value]));
+}
+
+export function chosen() {
+  const also = document.getElementById("also").value;
+  return [canvas.dataset.chosen, ...also.split(",")].filter(Boolean);
+}
+
+function show([lead, ...also]) {
+  htmx.ajax("GET", canvas.dataset.pieceUrl.replace("PIECE", lead), {
+    target: "#values",
+    values: { also: also.join(","), rows: carried().rows },
+  });
+}
+
+// how: "" for it alone, "too" to add or let go, "upto" for all from the leading one to it in the Stack.
+export function choose(piece, how) {
+  const now = chosen();
+  if (how === "too") {
+    const next = now.includes(piece) ? now.filter((one) => one !== piece) : [...now, piece];
+    if (next.length) show(next);
+  } else if (how === "upto") {
+    const order = heads().map((one) => one.dataset.piece);
+    const [low, high] = [order.indexOf(now[0]), order.indexOf(piece)].sort((one, other) => one - other);
+    if (low >= 0) show([now[0], ...order.slice(low, high + 1).filter((one) => one !== now[0])]);
+  } else show([piece]);
+}
+
+export function chooseAll() {
+  const order = heads().map((one) => one.dataset.piece);
+  if (order.length > 1) show([chosen()[0], ...order.filter((one) => one !== chosen()[0])]);
+}
+
+export function letGo() {
+  if (chosen().length > 1) show(chosen().slice(0, 1));
+}
+
+// With the keys of the keyboard held down, what a press on a piece asks for.
+export function howOf(event) {
+  return event.ctrlKey || event.metaKey ? "too" : event.shiftKey ? "upto" : "";
+}
+
+function heads() {
+  return [...document.querySelectorAll(".stack-head")];
+}
+
+// Caught before the row asks for its own piece alone.
+const frame = document.querySelector("main");
+function caught(event) {
+  const head = event.target.closest(".stack-head");
+  const how = howOf(event);
+  if (!head || !how) return;
+  event.preventDefault();
+  event.stopPropagation();
+  choose(head.dataset.piece, how);
+}
+frame.addEventListener("click", caught, true);
+frame.addEventListener("keydown", (event) => ["Enter", " "].includes(event.key) && caught(event), true);
