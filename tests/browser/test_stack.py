@@ -49,7 +49,7 @@ def test_a_knockdown_is_put_under_and_follows_an_edit(page, shop, maren):
     page.goto(f"/jobs/{job.pk}/build/")
     drawn(page)
     before = stitches(page)
-    page.get_by_text("Ground, basting, embossing").click()
+    page.get_by_text("Add a ground").click()
     page.get_by_role("button", name="Knockdown").click()
     expect(page.locator(".stack-head .name").last).to_have_text("Knockdown")
     until(page, "(count) => Number(document.body.dataset.plan) > count", before)

@@ -1,9 +1,10 @@
-"""A job built: every piece's values, passes, findings and proof, and the plan they make."""
+"""A job built: every piece's values and passes, the plan they make, and its findings and proofs once asked for."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from functools import lru_cache
+from functools import cached_property, lru_cache
+from threading import RLock
 
 import msgspec
 
@@ -14,7 +15,7 @@ from velamen.core.figures.section import Section, laid_rows, section
 from velamen.core.following import served, whole
 from velamen.core.job import Job, Piece
 from velamen.core.layering import Area, Layer
-from velamen.core.matched import PieceValues, ground, matched_job
+from velamen.core.matched import PieceValues, forget_values, ground, matched_job
 from velamen.core.matching.value import Values, plain_values
 from velamen.core.materials.library import Library
 from velamen.core.proofs.access import Cloth, access_findings
@@ -26,20 +27,21 @@ from velamen.core.proofs.lettering import letter_findings
 from velamen.core.proofs.materials import job_findings
 from velamen.core.proofs.standing import prove_standing, standing_finding
 from velamen.core.proofs.thread_ends import end_findings
-from velamen.core.same import FORGET, Same
+from velamen.core.same import FORGET, Keyed, Same
 from velamen.core.sequencing.order import COVERS, Placed, Unit, in_order, merged, violations
 from velamen.core.sequencing.plan import StitchPlan, plan_of
 from velamen.core.sequencing.routing import Routed, routable, route
 from velamen.core.stitching.border import sampled
+
+# Areas that are kept are prepared to be asked of, which only one thread at a time may do.
+ALONE = RLock()
 
 
 @dataclass(frozen=True)
 class BuiltPiece:
     """One piece built.
 
-    below: layers that lie there before it; outline: of its cloth as it is cut, or of its shape;
-    edge_cover: None where it has no cut edge to hide;
-    fixes: for its edge cover, each proved.
+    below: layers that lie there before it; outline: of its cloth as it is cut, or of its shape.
     """
 
     piece: Piece
@@ -48,9 +50,35 @@ class BuiltPiece:
     outline: Area
     values: Values
     steps: tuple[Step, ...]
-    findings: tuple[Finding, ...]
-    edge_cover: EdgeCover | None
-    fixes: tuple[Fix, ...]
+
+    @cached_property
+    def proved(self) -> Proved:
+        """What its proofs find; worked out when first asked for."""
+        with ALONE:
+            return _proved(msgspec.json.encode(self.piece), _given(self.work, self.values))
+
+    @property
+    def findings(self) -> tuple[Finding, ...]:
+        return self.proved.findings
+
+    @property
+    def edge_cover(self) -> EdgeCover | None:
+        """None where it has no cut edge to hide."""
+        return self.proved.edge_cover
+
+    @property
+    def fixes(self) -> tuple[Fix, ...]:
+        """For its edge cover, each proved."""
+        return self.proved.fixes
+
+
+@dataclass(frozen=True)
+class Proved:
+    """What the proofs of one piece found."""
+
+    findings: tuple[Finding, ...] = ()
+    edge_cover: EdgeCover | None = None
+    fixes: tuple[Fix, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -70,11 +98,31 @@ class Build:
     library: Library
     pieces: tuple[BuiltPiece, ...]
     plan: StitchPlan
-    figures: Figures
-    findings: tuple[Finding, ...]
     routes: tuple[BuiltRoute, ...] = ()
     placed: tuple[Placed, ...] = ()
     units: tuple[Unit, ...] = ()
+
+    @cached_property
+    def figures(self) -> Figures:
+        """Counts, size and time."""
+        return figures_of(self.plan)
+
+    @cached_property
+    def findings(self) -> tuple[Finding, ...]:
+        """Findings of all pieces, of the materials and of the plan; worked out when first asked for."""
+        with ALONE:
+            return self._found()
+
+    def _found(self) -> tuple[Finding, ...]:
+        found = [finding for built in self.pieces for finding in built.findings]
+        found += job_findings(self.job, self.library, self.plan, [built.values for built in self.pieces])
+        found += letter_findings(self.job)
+        found += access_findings(self.plan, [_cloth(one) for one in self.cut])
+        found += density_findings(self.plan.xy[self.plan.sewn], self.job.brief, self.library)
+        found += end_findings(self.plan)
+        regions = {one.id: one.region for one in self.placed}
+        wrong = violations(self.placed, self.units)
+        return (*found, *(order_finding(unit.piece, why, regions[unit.piece]) for unit, _, why in wrong))
 
     @property
     def cut(self) -> list[BuiltPiece]:
@@ -88,22 +136,18 @@ class Build:
 
 def build_job(job: Job) -> Build:
     """Builds every piece of a job and joins them into one plan. Unchanged pieces are kept."""
+    with ALONE:
+        return _built_job(job)
+
+
+def _built_job(job: Job) -> Build:
     library = job.library
     pieces = tuple(_built(one) for one in matched_job(job))
     steps_of, routes = _routes(job, pieces)
     placed = _placed(job, pieces)
     units = in_order(placed, steps_of, job.order)
     plan = plan_of(merged([step for unit in units for step in unit.steps]))
-    findings = [finding for built in pieces for finding in built.findings]
-    findings += job_findings(job, library, plan, [built.values for built in pieces])
-    findings += letter_findings(job)
-    findings += access_findings(plan, [_cloth(one) for one in pieces if construction(one.piece.construct).lays])
-    findings += density_findings(plan.xy[plan.sewn], job.brief, library)
-    findings += end_findings(plan)
-    wrong = violations(placed, units)
-    regions = {one.id: one.region for one in placed}
-    findings += [order_finding(unit.piece, why, regions[unit.piece]) for unit, _, why in wrong]
-    return Build(job, library, pieces, plan, figures_of(plan), tuple(findings), routes, placed, tuple(units))
+    return Build(job, library, pieces, plan, routes, placed, tuple(units))
 
 
 def _cloth(built: BuiltPiece) -> Cloth:
@@ -143,25 +187,26 @@ def _routes(job: Job, pieces: tuple[BuiltPiece, ...]) -> tuple[dict[str, tuple[S
     return steps_of, tuple(routes)
 
 
-def _hashed(built: BuiltPiece) -> tuple[bytes, _Hashed]:
-    return msgspec.json.encode(built.piece), _Hashed(built.work, built.values)
+def _hashed(built: BuiltPiece) -> tuple[bytes, Given]:
+    return msgspec.json.encode(built.piece), _given(built.work, built.values)
 
 
 @lru_cache(maxsize=32)
 def _routed(
-    group: tuple[tuple[bytes, _Hashed], ...], start: tuple[float, float] | None, end: tuple[float, float] | None
+    group: tuple[tuple[bytes, Given], ...], start: tuple[float, float] | None, end: tuple[float, float] | None
 ) -> Routed:
     """A group of pieces, each with its work and values, as one route."""
     kinds = [construction(msgspec.json.decode(piece, type=Piece).construct) for piece, _ in group]
 
     def sew(nth: int, begin: tuple[float, float] | None, upto: tuple[float, float] | None) -> tuple[Step, ...]:
         piece, given = group[nth]
+        work, values = given.it
         if begin is None:
-            return _sewn(piece, given)[0]
-        return tuple(kinds[nth].steps(replace(given.work, start=begin, end=upto), given.values))
+            return _sewn(piece, given)
+        return tuple(kinds[nth].steps(replace(work, start=begin, end=upto), values))
 
-    covers = [kind.cover(given.work, given.values) for kind, (_, given) in zip(kinds, group, strict=True)]
-    return route([given.work.region for _, given in group], covers, sew, start, end)
+    covers = [kind.cover(*given.it) for kind, (_, given) in zip(kinds, group, strict=True)]
+    return route([given.it[0].region for _, given in group], covers, sew, start, end)
 
 
 def section_of(build: Build, middle: tuple[float, float], angle: float, length: float) -> Section:
@@ -177,45 +222,42 @@ def section_of(build: Build, middle: tuple[float, float], angle: float, length: 
 def _built(one: PieceValues) -> BuiltPiece:
     """A piece built; what is sewn depends on its outline and values alone."""
     work, values = one.work, one.values
-    steps, findings, proof, fixes = _sewn(msgspec.json.encode(one.piece), _Hashed(work, values))
+    steps = _sewn(msgspec.json.encode(one.piece), _given(work, values))
     outline = construction(one.piece.construct).cut(work, plain_values(values))
     if one.piece.threads:
         steps = tuple(
             replace(step, thread=one.piece.threads.get(step.role, step.thread)) if isinstance(step, Pass) else step
             for step in steps
         )
-    return BuiltPiece(one.piece, work, one.below, outline, values, steps, findings, proof, fixes)
+    return BuiltPiece(one.piece, work, one.below, outline, values, steps)
 
 
-class _Hashed:
+Given = Keyed[tuple[Work, Values]]
+
+
+def _given(work: Work, values: Values) -> Given:
     """Work and values of a piece under a key that says all that its stitches depend on."""
-
-    def __init__(self, work: Work, values: Values) -> None:
-        self.work, self.values = work, values
-        known = tuple((key, value.value, value.matched) for key, value in values.items())
-        self.key = (*work.key(), known)
-
-    def __hash__(self) -> int:
-        return hash(self.key)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Hashed) and self.key == other.key
+    known = tuple((key, value.value, value.matched) for key, value in values.items())
+    return Keyed((work, values), (*work.key(), known))
 
 
 @lru_cache(maxsize=512)
-def _sewn(
-    piece_json: bytes, given: _Hashed
-) -> tuple[tuple[Step, ...], tuple[Finding, ...], EdgeCover | None, tuple[Fix, ...]]:
+def _sewn(piece_json: bytes, given: Given) -> tuple[Step, ...]:
     piece = msgspec.json.decode(piece_json, type=Piece)
-    work, values = given.work, given.values
+    return tuple(construction(piece.construct).steps(*given.it))
+
+
+@lru_cache(maxsize=512)
+def _proved(piece_json: bytes, given: Given) -> Proved:
+    piece, steps = msgspec.json.decode(piece_json, type=Piece), _sewn(piece_json, given)
+    work, values = given.it
     kind = construction(piece.construct)
-    steps = tuple(kind.steps(work, values))
     if not any(isinstance(step, Pass) for step in steps):
-        return steps, (nothing_sewn(piece.id, piece.name, kind.title, work.region),), None, ()
+        return Proved((nothing_sewn(piece.id, piece.name, kind.title, work.region),))
     if "standing" in kind.proofs:
-        return steps, _standing(piece, work), None, ()
+        return Proved(_standing(piece, work))
     if "edge_cover" not in kind.proofs:
-        return steps, (), None, ()
+        return Proved()
     outline = kind.cut(work, plain_values(values))
     covers = [part for step in steps if isinstance(step, Pass) and step.role in COVERS for part in step.strands]
     proof = prove_cover(outline, values, covers, work.later)
@@ -224,7 +266,7 @@ def _sewn(
     if proof is not None and not proof.held:
         fixes = edge_fixes(kind, work, outline, values, proof)
         found.append(edge_finding(piece.id, piece.name, proof, fixes))
-    return steps, tuple(found), proof, fixes
+    return Proved(tuple(found), proof, fixes)
 
 
 def _standing(piece: Piece, work: Work) -> tuple[Finding, ...]:
@@ -236,7 +278,9 @@ def _standing(piece: Piece, work: Work) -> tuple[Finding, ...]:
 def forget() -> None:
     """Drops every kept piece, so that the next build computes all of it."""
     _sewn.cache_clear()
+    _proved.cache_clear()
     _routed.cache_clear()
     sampled.cache_clear()
+    forget_values()
     for forgotten in FORGET:
         forgotten()

@@ -10,6 +10,7 @@ import shapely
 
 from velamen.core.constructions import construction
 from velamen.core.geometry import combine
+from velamen.core.geometry.region import grown
 from velamen.core.job import BASTING, EVERY, Piece
 from velamen.core.layering import Area
 from velamen.core.same import Same
@@ -45,12 +46,7 @@ def in_turn(pieces: Sequence[Piece]) -> list[int]:
 def sewn_area(piece: Piece, region: Area, known: Mapping[str, Plain]) -> Area:
     """The area that a piece is sewn on, its cover beyond the outline counted."""
     reach = construction(piece.construct).reach(known)
-    return _grown(Same(region), round(reach, 3)) if reach > 0 else region
-
-
-@lru_cache(maxsize=1024)
-def _grown(region: Same[Area], reach: float) -> Area:
-    return shapely.buffer(region.it, reach, quad_segs=8)
+    return grown(region, round(reach, 3), 8) if reach > 0 else region
 
 
 @lru_cache(maxsize=256)

@@ -27,7 +27,7 @@ from velamen.core.materials.colour import shade_beside
 from velamen.core.materials.hoops import field
 from velamen.core.materials.library import Library, pick
 from velamen.core.materials.records import Base, Cloth, Foam
-from velamen.core.same import Same
+from velamen.core.same import Keyed, Same
 from velamen.core.setting import Plain, Setting
 from velamen.core.shape import LINES, Shape
 
@@ -61,20 +61,35 @@ def matched_job(job: Job) -> list[PieceValues]:
     for place, nth in enumerate(shaped):
         piece, work = pieces[nth], works[nth]
         below = [layer for other in near[place] for layer in laid[shaped[other]]]
-        one = piece_values(piece, work, job.brief, library, (*under, *below))
-        laid[nth] = lying(construction(piece.construct).events(one.work, plain_values(one.values)), FINAL)
-        found[piece.id] = one
+        found[piece.id], laid[nth] = _known(piece, work, job.brief, library, (*under, *below))
     for nth in in_turn(pieces):
         goes_round = [found[one.id] for one in served(pieces[nth], pieces) if one.id in found]
         areas = [sewn_area(one.piece, one.work.region, plain_values(one.values)) for one in goes_round]
         areas += [region_of(bare[key]) for key in pieces[nth].around if key in bare]
         work = replace(work_of(pieces[nth], _joined(areas), library), field=field(library.hoops[job.brief.hoop]),
                        sources=tuple(areas), **_base_of(job.brief, library))  # fmt: skip
-        found[pieces[nth].id] = piece_values(pieces[nth], work, job.brief, library, under)
+        found[pieces[nth].id], _ = _known(pieces[nth], work, job.brief, library, under)
     return [found[piece.id] for piece in pieces]
 
 
 FINAL = 1 << 30  # a position after every event
+
+
+def _known(
+    piece: Piece, work: Work, brief: Brief, library: Library, below: tuple[Layer, ...]
+) -> tuple[PieceValues, tuple[Layer, ...]]:
+    """A piece's values, and what it leaves lying, kept by all that they come from."""
+    keyed = Keyed((piece, work), (msgspec.json.encode(piece), *work.key()))
+    return _matched(keyed, brief, library, tuple(Same(layer) for layer in below))
+
+
+@lru_cache(maxsize=1024)
+def _matched(
+    keyed: Keyed[tuple[Piece, Work]], brief: Brief, library: Library, below: tuple[Same[Layer], ...]
+) -> tuple[PieceValues, tuple[Layer, ...]]:
+    piece, work = keyed.it
+    one = piece_values(piece, work, brief, library, tuple(layer.it for layer in below))
+    return one, lying(construction(piece.construct).events(one.work, plain_values(one.values)), FINAL)
 
 
 def _works(job: Job, pieces: list[Piece], library: Library) -> list[Work]:
@@ -145,6 +160,7 @@ def sample_values(brief: Brief, library: Library, construct: str = "applique") -
     return piece_values(piece, work, brief, library, ground(brief, library)).values
 
 
+@lru_cache(maxsize=64)
 def ground(brief: Brief, library: Library) -> tuple[Layer, ...]:
     """Stabilizer, base and topping as they lie before anything is sewn, lowest first."""
     base, topping = library.bases[brief.base], library.toppings[brief.topping]
@@ -311,9 +327,15 @@ def _along(name: str, rings_json: bytes) -> Polygon:
     return shapely.Polygon(ground.exterior)
 
 
+def forget_values() -> None:
+    """Drops the values worked out so far."""
+    _matched.cache_clear()
+
+
 def forget_layers() -> None:
     """Drops what is kept of outlines and of what lies beneath them."""
     _region.cache_clear()
+    forget_values()
     forget_bands()
     _region_of.cache_clear()
     forget_shares()

@@ -17,20 +17,23 @@ def with_own(job: Job, piece_ids: Sequence[str], key: str, text: str | None) -> 
     text: as typed; a value that matching gives by itself is not kept as one's own. Raises BadInput with the
     bounds where a piece cannot have it, and where none of the pieces knows it.
     """
-    wanted = {piece.id: piece for piece in job.sewn
-              if piece.id in piece_ids and construction(piece.construct).setting(key)}  # fmt: skip
-    if not wanted:
+    settings = {piece.id: setting for piece in job.sewn
+                if piece.id in piece_ids and (setting := construction(piece.construct).setting(key))}  # fmt: skip
+    if not settings:
         raise BadInput(f"There is no value {key[:40]!r} on what is chosen: reload the page.")
-    own = {piece.id: {name: value for name, value in piece.own.items() if name != key} for piece in wanted.values()}
+    own = {piece.id: {name: value for name, value in piece.own.items() if name != key}
+           for piece in job.sewn if piece.id in settings}  # fmt: skip
+    known = {piece.id for piece in job.sewn if piece.id in settings and key in piece.own}
     free: Job = change(job, pieces=[_with(piece, own) for piece in job.sewn])
     if text is None:
         return free
-    for one in matched_job(free):
-        piece = wanted.get(one.piece.id)
-        if piece is not None:
-            value = one.values[key].setting.read(text)
-            if key in piece.own or value != one.values[key].matched:
-                own[piece.id][key] = value
+    fresh = settings.keys() - known
+    matched = {one.piece.id: one.values[key].matched for one in (matched_job(free) if fresh else ())
+               if one.piece.id in fresh}  # fmt: skip
+    for one, setting in settings.items():
+        value = setting.read(text)
+        if one in known or value != matched[one]:
+            own[one][key] = value
     return change(free, pieces=[_with(piece, own) for piece in free.pieces])  # type: ignore[no-any-return]
 
 

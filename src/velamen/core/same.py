@@ -1,8 +1,8 @@
-"""A key that stands for one object by identity, so that caches need not hash what it holds."""
+"""Keys that stand for an object, by identity or by what counts of it, so that caches need not hash all it holds."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from functools import lru_cache, wraps
 from typing import Any, Generic, ParamSpec, TypeVar
 
@@ -25,6 +25,21 @@ class Same(Generic[T]):
 
     def __eq__(self, other: object) -> bool:
         return type(other) is Same and self.it is other.it
+
+
+class Keyed(Generic[T]):
+    """Wraps an object under a key that says all that counts of it; equal to a wrap under the same key."""
+
+    __slots__ = ("it", "key")
+
+    def __init__(self, it: T, key: Hashable) -> None:
+        self.it, self.key = it, key
+
+    def __hash__(self) -> int:
+        return hash(self.key)
+
+    def __eq__(self, other: object) -> bool:
+        return type(other) is Keyed and self.key == other.key
 
 
 def kept(size: int) -> Callable[[Callable[P, list[T]]], Callable[P, list[T]]]:

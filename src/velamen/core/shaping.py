@@ -231,7 +231,7 @@ def widened(job: Job, ids: Sequence[str], width: float) -> Job:
         if not shape.open:
             raise BadInput(f"{shape.name!r} is no open line: it has a width already.")
         line = shapely.linestrings(np.asarray(shape.rings[0]))
-        found = combine.parts_of(shapely.buffer(line, width / 2, quad_segs=combine.ARC))
+        found = combine.parts_of(shapely.buffer(line, width / 2, quad_segs=combine.arc(width / 2)))
         if not found:
             raise BadInput(f"{shape.name!r} is too short to become a shape.")
         job = with_region(without(job, [shape.id]), free_name(job, shape.name), found[0])

@@ -14,7 +14,7 @@ from velamen.core.geometry.region import boundaries
 Array = NDArray[np.float64]
 
 SPECK = 0.5  # mm²; what is smaller is dropped
-ARC = 24  # segments of a quarter circle: within 0.01 mm up to a radius of 20
+ROUND = 0.01  # mm that an arc's chords may leave it
 
 
 def union(regions: Sequence[Polygon]) -> list[Polygon]:
@@ -54,13 +54,13 @@ def offset(
     """
     join = "mitre" if sharp else "round"
     whole = shapely.union_all(np.array(regions, dtype=object))
-    area = shapely.buffer(whole, distance, join_style=join, quad_segs=ARC, mitre_limit=4.0)
-    if close > 0:
-        area = _swell(area, close / 2)
-    if calm > 0:
-        area = _swell(_swell(area, calm), -calm)
-        if distance > 0:
-            area = shapely.union(area, shapely.buffer(whole, distance / 2, quad_segs=ARC))
+    area = shapely.buffer(whole, distance, join_style=join, quad_segs=arc(distance), mitre_limit=4.0)
+    # two steps one way are one
+    steps = ([close / 2, -close / 2] if close > 0 else []) + ([calm, -2 * calm, calm] if calm > 0 else [])
+    for by in steps:
+        area = shapely.buffer(area, by, quad_segs=arc(by))
+    if calm > 0 and distance > 0:
+        area = shapely.union(area, shapely.buffer(whole, distance / 2, quad_segs=arc(distance)))
     return parts_of(shapely.simplify(area, 0.01))
 
 
@@ -94,7 +94,10 @@ def parts_of(area: object) -> list[Polygon]:
     return sorted(parts, key=lambda part: -part.area)
 
 
-def _swell(area: object, by: float) -> object:
-    """Out by a distance and back in: notches narrower than twice it are closed."""
-    out = shapely.buffer(area, by, quad_segs=ARC)
-    return shapely.buffer(out, -by, quad_segs=ARC)
+def arc(radius: float) -> int:
+    """Segments of a quarter circle of a radius in mm.
+
+    >>> arc(20.0), arc(3.0)
+    (25, 10)
+    """
+    return int(np.ceil(np.pi / 4 / np.arccos(1.0 - ROUND / max(abs(radius), 2 * ROUND))))

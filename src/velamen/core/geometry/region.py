@@ -80,6 +80,18 @@ def _holes_of(region: Same[Polygon]) -> tuple[Polygon, ...]:
     return tuple(Polygon(hole) for hole in region.it.interiors)
 
 
+def grown(region: Area, by: float, quad_segs: int = 4) -> Area:
+    """A region `by` mm larger all round, smaller where negative, ready to be asked of; kept."""
+    return _grown(Same(region), by, quad_segs)
+
+
+@lru_cache(maxsize=512)
+def _grown(region: Same[Area], by: float, quad_segs: int) -> Area:
+    found = shapely.buffer(region.it, by, quad_segs=quad_segs)
+    shapely.prepare(found)
+    return found
+
+
 def band(region: Polygon, outside: float, inside: float) -> Polygon:
     """The area from `inside` mm within an outline to `outside` mm off it, holes' edges included.
 

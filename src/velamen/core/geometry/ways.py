@@ -12,6 +12,7 @@ from scipy.spatial import KDTree
 from shapely import Polygon
 
 from velamen.core.geometry.medial import medial_axis
+from velamen.core.geometry.region import grown
 from velamen.core.same import Same
 
 Array = NDArray[np.float64]
@@ -26,8 +27,7 @@ class Ways:
 
     def __init__(self, region: Polygon) -> None:
         self.region = region
-        self.room = shapely.buffer(region, ROOM, quad_segs=2)
-        shapely.prepare(self.room)
+        self.room = grown(region, ROOM, 2)
         self.axis = medial_axis(region)
         self.tree = KDTree(self.axis.place) if len(self.axis.place) else None
         one, other = self.axis.edge.T
@@ -95,7 +95,7 @@ class EdgeWays:
 
     def __init__(self, region: Polygon, inset: float, reach: float) -> None:
         self.region = region
-        parts = shapely.get_parts(shapely.buffer(region, -inset, quad_segs=4))
+        parts = shapely.get_parts(grown(region, -inset))
         self.rings = shapely.get_rings(parts) if len(parts) else np.zeros(0, dtype=object)
         lines = [shapely.get_coordinates(ring) for ring in self.rings]
         self.lines = [(line, np.concatenate(([0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1)))))
@@ -159,8 +159,7 @@ class Inside:
 
     def __init__(self, region: Polygon, room: float, edge: EdgeWays | None = None) -> None:
         self.region, self.edge = region, edge
-        self.room = shapely.buffer(region, room, quad_segs=2)
-        shapely.prepare(self.room)
+        self.room = grown(region, room, 2)
 
     def instead(self, way: Array) -> Array:
         """A way (n, 2) itself where it stays within, else one between its ends that does."""

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from shapely import Polygon
 
 from velamen.core.errors import BadInput
+from velamen.core.geometry.region import grown
 from velamen.core.geometry.ways import EdgeWays, Inside, ways
 from velamen.core.stitching.frame import Frame, Straight, guided, straight
 from velamen.core.stitching.row_thread import RowThread, row_thread
@@ -115,8 +116,7 @@ def _bent(rows: Rows, rings: list[Array], region: Polygon, wanted: bool) -> tupl
     left, right = (np.stack([ends, rows.across], axis=1) for ends in (rows.left, rows.right))
     if not wanted or len(rows.levels) < 2:
         return left, right
-    room = shapely.buffer(region, ASIDE, quad_segs=2)
-    shapely.prepare(room)
+    room = grown(region, ASIDE, 2)
     gap = np.diff(rows.levels)
     alone = np.diff(rows.row) > 0
     after = np.append(np.where(alone, np.inf, rows.left[1:]), np.inf)  # the next stretch of the same row

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from scipy import sparse
 from shapely import Polygon
 
-from velamen.core.geometry.region import boundaries
+from velamen.core.geometry.region import boundaries, grown
 from velamen.core.stitching.frame import Frame, straight
 
 Array = NDArray[np.float64]
@@ -153,8 +153,7 @@ def _open(rows: Rows, region: Polygon, one: Index, other: Index) -> NDArray[np.b
 def _inside(rows: Rows, region: Polygon, one: Index, other: Index) -> NDArray[np.bool_]:
     """Whether the steps between both pairs of ends of two stretches stay in the region."""
     inside, across = np.ones(len(one), dtype=bool), rows.across
-    room = shapely.buffer(region, ROOM, quad_segs=4)
-    shapely.prepare(room)
+    room = grown(region, ROOM)
     for ends in (rows.left, rows.right):
         far = np.flatnonzero(np.hypot(ends[one] - ends[other], across[one] - across[other]) > STEP)
         if len(far):

@@ -58,6 +58,7 @@ def piece_context(request: HttpRequest, job: Job, piece_id: str | None, also: li
     return {
         "build": build,
         "stack": stack_of(build),
+        "opened": opened(request),
         "as_sewn": as_sewn(build) if rows_shown(request) == "sewn" else None,
         "chosen": chosen,
         "others": others,
@@ -169,7 +170,14 @@ def together_of(chosen: BuiltPiece, others: list[BuiltPiece]) -> dict[str, Any]:
     }
 
 
+PARTS = "stitches", "sewing", "presets", "add"
 ROWS = "pieces", "sewn"
+
+
+def opened(request: HttpRequest) -> list[str]:
+    """Which parts of the panels stand open; the others are sent without what is in them."""
+    sent = request.POST if request.method == "POST" else request.GET
+    return [one for one in PARTS if one in sent.get("open", "").split(",")]
 
 
 def rows_shown(request: HttpRequest) -> str:

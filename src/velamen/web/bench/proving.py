@@ -17,7 +17,6 @@ from velamen.web.bench import edits
 from velamen.web.bench.panels import stage
 from velamen.web.bench.plans import build_of, tag_of
 from velamen.web.bench.proofs import SHOWN, proof_context
-from velamen.web.jobs.models import Job
 from velamen.web.jobs.views import shop_job
 
 
@@ -30,9 +29,8 @@ def prove(request: HttpRequest, job_id: int) -> HttpResponse:
     return render(request, "bench/prove.html", stage(request, job, "prove") | proof_context(job, shown))
 
 
-def _tag(request: HttpRequest, job_id: int) -> str | None:
-    job = Job.objects.filter(pk=job_id, shop=request.shop).select_related("head").first()
-    return tag_of(job.head) if job else None
+def _tag(request: HttpRequest, job_id: int) -> str:
+    return tag_of(shop_job(request, job_id).head)
 
 
 @require_GET

@@ -17,7 +17,7 @@ from velamen.web.bench import edits
 from velamen.web.bench.chosen import together
 from velamen.web.bench.plans import build_of
 from velamen.web.bench.routes import place_of
-from velamen.web.bench.views import panels
+from velamen.web.bench.views import panels, saved
 from velamen.web.jobs.views import shop_job
 from velamen.web.library.rows import shop_library
 
@@ -37,7 +37,7 @@ def edit_stack(request: HttpRequest, job_id: int) -> HttpResponse:
         job = edits.save_edit(request, job, lambda _: after, label)
     except BadInput as error:
         return panels(request, job, chosen, status=422, wrong={"key": "stack", "why": str(error)})
-    return panels(request, job, fresh[0] if fresh else chosen, changed=True, alone=bool(fresh))
+    return saved(request, job, fresh[0] if fresh else chosen, alone=bool(fresh))
 
 
 @require_GET
@@ -110,7 +110,7 @@ def set_sewing(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
         job = edits.save_edit(request, job, lambda doc: _sewn(doc, ids, request), "Sewing set")
     except BadInput as error:
         return panels(request, job, piece, status=422, wrong={"key": "sewing", "why": str(error)})
-    return panels(request, job, piece, changed=True)
+    return saved(request, job, piece)
 
 
 def _sewn(document: Job, ids: list[str], request: HttpRequest) -> Job:

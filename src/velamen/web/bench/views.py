@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 from django.contrib import messages
@@ -153,9 +154,8 @@ def build(request: HttpRequest, job_id: int) -> HttpResponse:
     return render(request, "bench/build.html", context)
 
 
-def _plan_tag(request: HttpRequest, job_id: int) -> str | None:
-    job = Job.objects.filter(pk=job_id, shop=request.shop).select_related("head").first()
-    return tag_of(job.head) if job else None
+def _plan_tag(request: HttpRequest, job_id: int) -> str:
+    return tag_of(shop_job(request, job_id).head)
 
 
 @require_GET
@@ -185,7 +185,7 @@ def set_value(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
         job = edits.save_edit(request, job, lambda doc: with_own(doc, ids, key, text), label)
     except BadInput as error:
         return panels(request, job, piece, status=422, wrong={"key": key, "text": text, "why": str(error)})
-    return panels(request, job, piece, changed=True)
+    return saved(request, job, piece)
 
 
 @require_POST
@@ -206,7 +206,7 @@ def set_makeup(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
         job = edits.save_edit(request, job, made_up, label)
     except BadInput as error:
         return panels(request, job, piece, status=422, wrong={"key": "makeup", "why": str(error)})
-    return panels(request, job, piece, changed=True)
+    return saved(request, job, piece)
 
 
 @require_POST
@@ -218,7 +218,7 @@ def set_route(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
         job = edits.save_edit(request, job, lambda doc: with_route(doc, piece, do, start, end), "Route changed")
     except BadInput as error:
         return panels(request, job, piece, status=422, wrong={"key": "route", "why": str(error)})
-    return panels(request, job, piece, changed=True)
+    return saved(request, job, piece)
 
 
 @require_POST
@@ -242,10 +242,11 @@ def take_preset(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     preset = Preset.objects.filter(shop=request.shop, pk=int(text) if text.isdecimal() else 0).first()
     if preset is None:
         raise BadInput("That preset is no longer in the library: reload the page.")
+    ids = together(request, piece)
     edit = edits.save_edit(
-        request, job, lambda doc: presets.with_preset(doc, together(request, piece), preset), f"Preset {preset.name}"
+        request, job, lambda doc: presets.with_preset(doc, ids, preset), f"Preset {preset.name}"
     )  # fmt: skip
-    return panels(request, edit, piece, changed=True)
+    return saved(request, edit, piece)
 
 
 @require_GET
@@ -303,22 +304,27 @@ def panels(
     request: HttpRequest,
     job: Job,
     piece: str | None,
-    changed: bool = False,
     wrong: Any = None,
     said: str = "",
     status: int = 200,
-    alone: bool = False,
 ) -> HttpResponse:
-    """Values of a piece, with the Stack beside them, after an edit or the choice of another piece.
-
-    alone: whether the pieces chosen beside it are let go.
-    """
+    """Values of a piece, with the Stack beside them, after an edit, one that could not be, or another choice."""
     context = (
         stage(request, job, "build")
-        | piece_context(request, job, piece, [] if alone else beside(request))
+        | piece_context(request, job, piece, beside(request))
         | {"wrong": wrong, "said": said, "partial": True}
     )
-    answer = render(request, "bench/_panels.html", context, status=status)
-    if changed:
-        answer["HX-Trigger"] = "plan-changed"
+    told = {"sewing": "sewing", "preset": "presets", "makeup": "stitches"}.get((wrong or {}).get("key", ""))
+    context["opened"] += [one for one in [told, "presets" if said else None] if one and one not in context["opened"]]
+    return render(request, "bench/_panels.html", context, status=status)
+
+
+def saved(request: HttpRequest, job: Job, piece: str, alone: bool = False) -> HttpResponse:
+    """The answer to an edit: its revision alone. The page then asks for the plan first, so that nothing keeps the
+
+    picture waiting, and for the panels beside it. piece: to be chosen then; alone: with none beside it.
+    """
+    answer = render(request, "bench/_saved.html", stage(request, job, "build") | {"partial": True})
+    answer["HX-Reswap"] = "none"
+    answer["HX-Trigger"] = json.dumps({"plan-changed": {"piece": piece, "alone": alone}})
     return answer

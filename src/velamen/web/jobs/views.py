@@ -25,8 +25,10 @@ from velamen.web.library.rows import shop_library
 
 
 def shop_job(request: HttpRequest, job_id: int) -> Job:
-    """A job of the person's own shop; 404 for anybody else's."""
-    return get_object_or_404(Job.objects.select_related("head"), pk=job_id, shop=request.shop)
+    """A job of the person's own shop, asked for once a request; 404 for anybody else's."""
+    if getattr(request, "job", None) is None:
+        request.job = get_object_or_404(Job.objects.select_related("head"), pk=job_id, shop=request.shop)
+    return request.job
 
 
 @require_GET
@@ -76,9 +78,8 @@ class NewJobView(FormView):
         return redirect(reverse(onward, args=[job.pk]))
 
 
-def _tag(request: HttpRequest, job_id: int) -> str | None:
-    job = Job.objects.filter(pk=job_id, shop=request.shop).select_related("head").first()
-    return f'"{job.head.digest}"' if job else None
+def _tag(request: HttpRequest, job_id: int) -> str:
+    return f'"{shop_job(request, job_id).head.digest}"'
 
 
 @require_GET

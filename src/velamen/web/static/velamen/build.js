@@ -1,6 +1,6 @@
 // Build: cloth, Stack, values and Sew line kept together.
 
-import { choose, chooseAll, chosen, howOf, letGo } from "./choose.js";
+import { choose, chooseAll, chosen, howOf, letGo, refreshPanels } from "./choose.js";
 import { Cloth } from "./cloth.js";
 import { CutLine } from "./cutline.js";
 import { blockAt, loadPlan } from "./plan.js";
@@ -60,10 +60,10 @@ function placeCut() {
   follow();
 }
 
-// Marks the row at the needle; the piece it belongs to is open while it sews.
+// Marks the row at the needle; the piece it belongs to is open while it sews, not once all is sewn.
 function markRow(block, stopRow) {
   for (const piece of document.querySelectorAll(".stack-piece")) {
-    piece.classList.toggle("sewing", piece.dataset.piece === block?.piece);
+    piece.classList.toggle("sewing", piece.dataset.piece === block?.piece && sewing.row < plan.rows);
   }
   for (const row of document.querySelectorAll(".stack-row")) {
     const own = Number(row.dataset.row);
@@ -71,19 +71,20 @@ function markRow(block, stopRow) {
   }
 }
 
-async function refresh(keepView) {
+// after: what to ask for once the plan has come, while it is drawn.
+async function refresh(keepView, after) {
   const slow = setTimeout(() => (waiting.hidden = false), 300);
   const atEnd = !plan || sewing.row >= plan.rows;
   try {
     plan = await loadPlan(canvas.dataset.plan);
+    after?.();
     cloth.setPlan(plan, keepView);
     spots.plan = plan;
     cloth.choose(chosen());
     section.setPlan(plan);
-    sewing.setPlan(plan);
-    if (asked !== null) sewing.go(Math.min(Number(asked) || 0, plan.rows));
-    else if (atEnd) sewing.go(plan.rows);
+    sewing.setPlan(plan, asked !== null ? Number(asked) || 0 : atEnd ? plan.rows : sewing.row);
     asked = null;
+    cloth.drawNow();
     waiting.hidden = true;
   } catch {
     waiting.hidden = false;
@@ -94,7 +95,7 @@ async function refresh(keepView) {
   }
 }
 
-document.body.addEventListener("plan-changed", () => refresh(true));
+document.body.addEventListener("plan-changed", (event) => refresh(true, () => refreshPanels(event.detail)));
 document.body.addEventListener("htmx:afterSettle", () => {
   canvas.dataset.chosen = document.getElementById("lead")?.value ?? "";
   cloth.choose(chosen());

@@ -15,9 +15,38 @@ export function chosen() {
 function show([lead, ...also]) {
   htmx.ajax("GET", canvas.dataset.pieceUrl.replace("PIECE", lead), {
     target: "#values",
-    values: { also: also.join(","), rows: carried().rows },
+    values: { ...carried(), also: also.join(",") },
   });
 }
+
+// Parts of the panels stay open from one answer to the next; what is in them comes once they are opened.
+document.addEventListener("toggle", (event) => {
+  const part = event.target.dataset?.part;
+  const field = document.getElementById("opened");
+  if (!part || !field) return;
+  const open = new Set(field.value.split(",").filter(Boolean));
+  if (open.has(part) === event.target.open) return;
+  if (event.target.open) open.add(part);
+  else open.delete(part);
+  field.value = [...open].join(",");
+  if (event.target.open && part !== "add") show(chosen());
+}, true);
+
+// A stitch is chosen: its list has done its work.
+document.addEventListener("change", (event) => {
+  if (event.target.name === "construct") event.target.closest("details").open = false;
+});
+
+// The panels as an edit left them. What somebody is typing meanwhile stays; its own edit brings them anew.
+let stale = null;
+export function refreshPanels({ piece, alone }) {
+  const field = document.activeElement?.closest("#values input");
+  const typed = field && field.value !== (field.dataset.sent ?? field.defaultValue);
+  stale = typed ? { piece, alone } : null;
+  if (!typed) show([piece, ...(alone ? [] : chosen().filter((one) => one !== piece))]);
+}
+document.addEventListener("change", (event) => event.target.closest("#values input") && (event.target.dataset.sent = event.target.value), true);
+document.addEventListener("focusout", () => stale && setTimeout(() => stale && refreshPanels(stale), 0));
 
 // how: "" for it alone, "too" to add or let go, "upto" for all from the leading one to it in the Stack.
 export function choose(piece, how) {

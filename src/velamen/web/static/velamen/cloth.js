@@ -1,6 +1,6 @@
 // The cloth canvas: hoop, base, laid cloth and the stitches sewn so far; zoom, pan and fit.
 
-import { paintNeedle, paintRows } from "./thread.js";
+import { keepPaths, paintNeedle, paintRows } from "./thread.js";
 
 const MARGIN = 26; // px round the hoop when fitted
 const LAY_MARGIN = 10; // mm of cloth over the placement line before it is trimmed
@@ -24,7 +24,7 @@ export class Cloth {
     this.handles = handles;
     this.cut = cut;
     this.cutLength = 0;
-    this.waiting = false;
+    this.frame = 0;
     this.shown = () => true;
     new ResizeObserver(() => this.resize()).observe(canvas);
     this.listen();
@@ -33,6 +33,7 @@ export class Cloth {
   // Cloth is laid and trimmed once the needle goes on from its stop; at the stop itself it lies
   // as it does before the hands.
   setPlan(plan, keepView) {
+    if (this.plan) keepPaths(this.plan, plan);
     this.plan = plan;
     for (const piece of plan.pieces) {
       piece.laid += 1;
@@ -72,9 +73,10 @@ export class Cloth {
     const ratio = window.devicePixelRatio || 1;
     const { width, height } = this.canvas.getBoundingClientRect();
     if (!width || !this.plan) return;
+    const [wide, high] = [Math.round(width * ratio), Math.round(height * ratio)];
     for (const canvas of [this.canvas, this.layer]) {
-      canvas.width = Math.round(width * ratio);
-      canvas.height = Math.round(height * ratio);
+      if (canvas.width !== wide) canvas.width = wide;
+      if (canvas.height !== high) canvas.height = high;
     }
     this.ratio = ratio;
     this.size = { width, height };
@@ -119,11 +121,17 @@ export class Cloth {
     context.setTransform(s, 0, 0, s, (this.size.width / 2) * this.ratio - this.centre.x * s, (this.size.height / 2) * this.ratio - this.centre.y * s);
   }
 
+  // At once rather than with the next frame, for what somebody waits for.
+  drawNow() {
+    cancelAnimationFrame(this.frame);
+    this.frame = 0;
+    if (this.plan && this.size) this.paint();
+  }
+
   draw() {
-    if (this.waiting || !this.plan || !this.size) return;
-    this.waiting = true;
-    requestAnimationFrame(() => {
-      this.waiting = false;
+    if (this.frame || !this.plan || !this.size) return;
+    this.frame = requestAnimationFrame(() => {
+      this.frame = 0;
       this.paint();
     });
   }

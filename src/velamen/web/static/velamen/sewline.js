@@ -13,11 +13,12 @@ export class SewLine {
     this.listen();
   }
 
-  setPlan(plan) {
+  // row: to go to, where it stood otherwise.
+  setPlan(plan, row = this.row) {
     this.plan = plan;
     this.total = plan.sewn[plan.rows] || 1;
     this.canvas.setAttribute("aria-valuemax", this.total);
-    this.go(Math.min(this.row, plan.rows), false);
+    this.go(Math.min(row, plan.rows), false);
   }
 
   go(row, keepPlaying) {
@@ -113,10 +114,12 @@ export class SewLine {
       if (block.piece !== piece) {
         piece = block.piece;
         const name = this.plan.pieces.find((one) => one.id === piece)?.name ?? "";
-        if (x0 > labelled) {
+        const wide = context.measureText(name).width;
+        const left = Math.min(x0, this.width - 2 - wide); // the last one ends with the line
+        if (left > labelled) {
           context.fillStyle = "#5c6468";
-          context.fillText(name, x0, TOP + HEIGHT + 17);
-          labelled = x0 + context.measureText(name).width + 8;
+          context.fillText(name, left, TOP + HEIGHT + 17);
+          labelled = left + wide + 8;
         }
       }
     }

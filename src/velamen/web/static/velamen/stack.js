@@ -80,6 +80,7 @@ export function watchEyes(show) {
   });
   document.body.addEventListener("htmx:afterSettle", () => {
     tell();
+    document.querySelector(".stack-piece.open")?.scrollIntoView({ block: "nearest" });
     if (focus) document.querySelector(focus)?.focus();
     focus = "";
   });

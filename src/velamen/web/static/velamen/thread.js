@@ -8,6 +8,7 @@ const NEEDLE = 0.12; // mm, the hole that a needle leaves
 const LIGHT = Math.PI * 0.3; // direction from which the light falls
 const CHUNK = 240; // stitches stacked over the ones before
 const CLOSE = 9; // px a mm from which each stitch lies over the one before
+const FAR = 4; // px a mm below which a thread is too thin to have sides
 
 function shade(colour, factor) {
   const parts = [1, 3, 5].map((at) => parseInt(colour.slice(at, at + 2), 16));
@@ -18,13 +19,14 @@ function shade(colour, factor) {
 const shades = new Map();
 function shadesOf(colour) {
   if (!shades.has(colour)) {
-    const tones = [];
+    const tones = [], far = [];
     for (let bucket = 0; bucket < DIRECTIONS; bucket++) {
       const angle = ((bucket + 0.5) * Math.PI) / DIRECTIONS;
       const shine = Math.abs(Math.sin(angle - LIGHT));
       tones.push(shade(colour, 0.84 + 0.34 * shine * shine + 0.06 * shine));
+      far.push(shade(colour, 0.78 + 0.3 * shine * shine));
     }
-    shades.set(colour, { dark: shade(colour, 0.55), tones, shine: shade(colour, 1.28), plain: colour });
+    shades.set(colour, { dark: shade(colour, 0.55), tones, far, shine: shade(colour, 1.28), plain: colour });
   }
   return shades.get(colour);
 }
@@ -38,6 +40,10 @@ export function paintRows(context, plan, from, to, look, scale, seen, shown) {
     const last = Math.min(block.first + block.count, to);
     if (look !== "needle" && scale >= CLOSE) {
       paintClose(context, plan, first, last, shadesOf(block.colour), seen);
+      continue;
+    }
+    if (look !== "needle" && scale < FAR) {
+      paintFar(context, plan, block, first, last, shadesOf(block.colour), scale);
       continue;
     }
     for (let start = first; start < last; start += CHUNK) {
@@ -62,6 +68,48 @@ function paintClose(context, plan, first, last, tone, seen) {
       context.stroke();
     }
   }
+}
+
+// The stitches of some rows as paths, one for each direction.
+function pathsOf({ xy, command }, first, last) {
+  const paths = new Array(DIRECTIONS);
+  for (let row = Math.max(first, 1); row < last; row++) {
+    if (command[row] !== STITCH || command[row - 1] > JUMP) continue;
+    const x0 = xy[2 * row - 2], y0 = xy[2 * row - 1], x1 = xy[2 * row], y1 = xy[2 * row + 1];
+    const path = (paths[bucketOf(x1 - x0, y1 - y0)] ??= new Path2D());
+    path.moveTo(x0, y0);
+    path.lineTo(x1, y1);
+  }
+  return paths;
+}
+
+// Blocks that an edit left as they were keep their paths.
+export function keepPaths(before, after) {
+  for (const block of after.blocks) {
+    const old = before.blocks.find((one) => one.paths && one.piece === block.piece && one.role === block.role && one.count === block.count);
+    if (old && sameRows(before.xy, old.first, after.xy, block.first, block.count)) block.paths = old.paths;
+  }
+}
+
+// The place before the first row counts too: a first stitch may begin there.
+function sameRows(one, from, other, to, count) {
+  if ((from === 0) !== (to === 0)) return false;
+  const lead = from === 0 ? 0 : 2;
+  for (let at = -lead; at < 2 * count; at++) if (one[2 * from + at] !== other[2 * to + at]) return false;
+  return true;
+}
+
+// From afar: one stroke for all stitches of a direction, as wide as thread and the shade beside it.
+function paintFar(context, plan, block, first, last, tone, scale) {
+  const all = first <= Math.max(block.first, 1) && last === block.first + block.count;
+  const paths = all ? (block.paths ??= pathsOf(plan, first, last)) : pathsOf(plan, first, last);
+  context.lineCap = "butt";
+  context.lineWidth = Math.max(THREAD, 0.8 / scale);
+  paths.forEach((path, bucket) => {
+    context.strokeStyle = tone.far[bucket];
+    context.stroke(path);
+  });
+  context.lineCap = "round";
 }
 
 function bucketOf(dx, dy) {
