@@ -193,7 +193,6 @@ def test_presets_and_foam_in_build(page, job, shop, maren):
     expect(page.locator(".htmx-added")).to_have_count(0)  # the swapped panel listens
     page.locator("#v-padding").select_option("none")
     expect(page.locator("body")).not_to_have_attribute("data-plan", str(first))
-    page.get_by_text("Presets", exact=True).click()
     page.get_by_label("Preset", exact=True).select_option(label="Raised edge")
     page.locator(".presets").get_by_role("button", name="Set").click()
     drawn(page, first)

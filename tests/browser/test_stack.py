@@ -2,6 +2,7 @@
 
 import re
 
+import shapely
 from playwright.sync_api import expect
 from shapely import box
 
@@ -23,6 +24,7 @@ def names(page):
 
 def test_pieces_are_reordered_by_keys_and_by_hand_and_a_refusal_says_why(page, shop, maren):
     job = blanket(shop, maren)
+    page.set_viewport_size({"width": 1280, "height": 1000})  # all of the Stack in sight, so that nothing scrolls
     page.goto(f"/jobs/{job.pk}/build/")
     drawn(page)
     assert names(page) == ["Mark", "Keel", "Sail"] and violations(page) == []
@@ -99,3 +101,103 @@ def test_stops_are_shared_and_the_run_sheet_is_fetched(page, shop, maren):
     with page.expect_download() as got:
         page.get_by_role("link", name="runsheet.pdf").click()
     assert got.value.suggested_filename == "crew-runsheet.pdf" and page.faults == []
+
+
+def test_several_pieces_are_chosen_and_set_together(page, shop, maren):
+    job = blanket(shop, maren)
+    page.goto(f"/jobs/{job.pk}/build/")
+    drawn(page)
+    before = stitches(page)
+    page.locator('.stack-head[data-piece="p1"]').click()
+    expect(page.locator(".values .piece-name")).to_have_value("Sail")
+    page.locator('.stack-head[data-piece="p2"]').click(modifiers=["Control"])
+    expect(page.locator(".values .side-title")).to_contain_text("2 pieces")
+    page.locator('.stack-head[data-piece="p3"]').focus()
+    page.keyboard.press("Control+Enter")
+    expect(page.locator(".values .side-title")).to_contain_text("3 pieces")
+    page.keyboard.press("Control+Enter")
+    expect(page.locator(".values .side-title")).to_contain_text("2 pieces")
+    page.locator("#v-cover_width").fill("4.2")
+    page.locator("#v-cover_width").press("Enter")
+    until(page, "(count) => Number(document.body.dataset.plan) !== count", before)
+    expect(page.locator(".values .side-title")).to_contain_text("2 pieces")
+    page.locator("#v-cover_width").press("Tab")
+    assert violations(page) == []
+    page.locator("#cloth").focus()
+    page.keyboard.press("Escape")
+    expect(page.locator(".values .piece-name")).to_have_value("Sail")
+    job.refresh_from_db()
+    assert [one.own for one in job.head.read().pieces] == [{"cover_width": 4.2}] * 2 + [{}]
+    page.locator("#v-cover_width").fill("3.5")
+    page.locator("#v-cover_width").press("Enter")
+    expect(page.locator(".value.own .number").first).to_have_value("3.5")
+    page.locator("#cloth").focus()
+    page.keyboard.press("a")
+    expect(page.locator(".value.differs", has_text="Width").first).to_contain_text("3.5 · 3.0 · 4.2")
+    assert page.faults == []
+
+
+def test_passes_are_dragged_in_the_stack_as_it_is_sewn(page, shop, maren):
+    job = blanket(shop, maren)
+    page.set_viewport_size({"width": 1280, "height": 1200})
+    page.goto(f"/jobs/{job.pk}/build/")
+    drawn(page)
+    page.get_by_role("button", name="As sewn").click()
+    rows = page.locator(".as-sewn .stack-row")
+    expect(rows).to_have_count(15)
+    expect(rows.first).to_contain_text("Mark Cover")
+    page.locator('[data-unit="p2:cover"]').drag_to(page.locator('[data-unit="p1:placement"]'))
+    expect(page.get_by_role("alert")).to_contain_text(
+        "Cover cannot come before the placement line of the same piece: Keel"
+    )
+    page.locator('[data-unit="p1:cover"]').drag_to(page.locator('[data-unit="p2:cover"]'))
+    until(
+        page,
+        "() => document.querySelector('.as-sewn .stack-row:nth-child(1)') && [...document.querySelectorAll('.stack-row')].findIndex((one) => one.dataset.unit === 'p1:cover') === 5",
+    )
+    expect(page.get_by_role("button", name="Back to the stack's order")).to_be_visible()
+    page.get_by_role("button", name="By piece").click()
+    expect(page.locator(".stack-head")).to_have_count(3)
+    job.refresh_from_db()
+    order = job.head.read().order
+    assert order.index("p1:cover") > order.index("p2:tack")
+
+
+def test_where_sewing_begins_and_ends_is_placed_on_the_cloth(page, shop, maren):
+    job = blanket(shop, maren)
+    page.goto(f"/jobs/{job.pk}/build/")
+    drawn(page)
+    page.locator('.stack-head[data-piece="p2"]').click()
+    expect(page.locator(".values .piece-name")).to_have_value("Keel")
+    page.locator("details.sewing summary").click()
+    page.get_by_role("button", name="Place on the cloth: starts near").click()
+    expect(page.locator("#cloth")).to_have_class("placing")
+    box = page.locator("#cloth").bounding_box()
+    page.mouse.click(box["x"] + box["width"] / 2 + 20, box["y"] + box["height"] / 2)
+    expect(page.locator("#sewn-start")).not_to_have_value("")
+    until(page, "() => !document.querySelector('.htmx-request')")
+    expect(page.locator("#sewn-start")).to_be_visible()  # the part stays open
+    page.get_by_role("button", name="Place on the cloth: ends near").click()
+    page.keyboard.press("Shift+ArrowRight")
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Enter")
+    expect(page.locator("#sewn-end")).not_to_have_value("")
+    until(page, "() => !document.querySelector('.htmx-request')")
+    job.refresh_from_db()
+    piece = job.head.read().pieces[1]
+    assert piece.start is not None and piece.end is not None
+    page.get_by_role("button", name="Place on the cloth: ends near").click()
+    page.keyboard.press("Escape")
+    expect(page.locator("#cloth")).not_to_have_class("placing")
+    from velamen.core.building import build_job
+
+    cover = build_job(job.head.read()).piece("p2").steps[-1].strands
+    first, last = cover[0].xy[0], cover[-1].xy[-1]
+    edge = shapely.boundary(box_of(job, 1))
+    near = [shapely.shortest_line(edge, shapely.Point(at)).coords[0] for at in (piece.start, piece.end)]
+    assert abs(first - near[0]).max() < 4 and abs(last - near[1]).max() < 4
+    assert violations(page) == [] and page.faults == []
+
+
+def box_of(job, nth):
+    return shapely.Polygon(job.head.read().shapes[nth].rings[0])

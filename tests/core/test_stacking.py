@@ -14,6 +14,7 @@ from velamen.core.job import change, check_job
 from velamen.core.making import with_maker
 from velamen.core.matched import check_pieces, region_of
 from velamen.core.materials.colour import nearest_thread
+from velamen.core.own_values import with_own
 from velamen.core.shape import Text
 
 
@@ -131,3 +132,92 @@ def test_a_ground_follows_every_edit_of_what_it_serves(name):
                                                             for ring in job.shapes[0].rings])])  # fmt: skip
     before, after = (build_job(one).pieces[0].work.region.bounds for one in (job, wide))
     assert after[2] - after[0] > 1.15 * (before[2] - before[0]) and abs(after[3] - before[3]) < 1.0
+
+
+def test_several_shapes_become_one_embossed_motif():
+    job = job_of(box(-30, -10, -10, 10), box(0, -10, 20, 10), Point(40, 0).buffer(3), base="terry")
+    made = grounds.embossed(job, ["p1", "p2"])
+    kinds = [(piece.construct, piece.shape, piece.around) for piece in made.pieces]
+    assert kinds == [("emboss", "", ["s1", "s2"]), ("applique", "s3", [])] and check_pieces(check_job(made))
+    assert made.pieces[0].thread == grounds.base_thread(job)
+    ground = build_job(made).pieces[0].work.region
+    assert not shapely.intersects(ground, box(-28, -8, -12, 8)) and shapely.contains(ground, Point(-5, 0))
+    every = grounds.embossed(job)
+    assert [piece.construct for piece in every.pieces] == ["emboss"] and len(every.pieces[0].around) == 3
+    wide = change(made, shapes=[change(made.shapes[0], rings=[[(x - 5, y) for x, y in made.shapes[0].rings[0]]]),
+                                *made.shapes[1:]])  # fmt: skip
+    assert build_job(wide).pieces[0].work.region.bounds[0] == pytest.approx(ground.bounds[0] - 5, abs=0.1)
+    with pytest.raises(BadInput, match="Choose the shapes first"):
+        grounds.embossed(grounds.with_ground(job, "knockdown"), ["p4"])
+
+
+def test_a_cloth_under_a_panel_takes_over_its_border():
+    job = job_of(box(-30, -20, 30, 20), base="terry")
+    panel = change(job, pieces=[change(job.pieces[0], construct="panel")])
+    made = grounds.with_cloth_under(panel, "p1")
+    cloth, above = made.pieces
+    assert (cloth.construct, cloth.shape, above.on) == ("applique", "s1", cloth.id)
+    build = build_job(made)
+    assert [unit.key for unit in build.units] == [
+        f"{cloth.id}:placement", f"{cloth.id}:lay", f"{cloth.id}:tack", f"{cloth.id}:trim", "p1:ground",
+        f"{cloth.id}:cover",
+    ]  # fmt: skip
+    assert build.piece(cloth.id).edge_cover.held and not [one for one in build.findings if one.severity == "error"]
+    with pytest.raises(BadInput, match="There is a cloth under"):
+        grounds.with_cloth_under(made, "p1")
+    with pytest.raises(BadInput, match="Only a panel"):
+        grounds.with_cloth_under(job, "p1")
+
+
+def test_grounds_follow_the_colour_of_another_base():
+    job = grounds.with_ground(face(), "knockdown")
+    other = change(job, brief=change(job.brief, base="felt"))
+    after = grounds.rethreaded(job, other)
+    assert after.pieces[0].thread == grounds.base_thread(other) != job.pieces[0].thread
+    assert [one.thread for one in after.pieces[1:]] == [one.thread for one in job.pieces[1:]]
+    chosen = change(job, pieces=[change(job.pieces[0], thread="140"), *job.pieces[1:]])
+    assert grounds.rethreaded(chosen, change(chosen, brief=other.brief)).pieces[0].thread == "140"
+
+
+def test_a_die_piece_let_go_is_trimmed():
+    job = job_of(box(-20, -20, 20, 20))
+    die = change(job, shapes=[change(job.shapes[0], die="star_60")])
+    kinds = [getattr(step, "kind", "") for step in build_job(stacking.let_go(die, "p1")).pieces[0].steps]
+    assert "trim" in kinds and "trim" not in [getattr(one, "kind", "") for one in build_job(die).pieces[0].steps]
+    with pytest.raises(BadInput, match="cut by no die"):
+        stacking.let_go(job, "p1")
+
+
+def test_values_are_set_on_several_pieces_at_once():
+    job = face()
+    fill = change(job, pieces=[*job.pieces[:2], change(job.pieces[2], construct="fill")])
+    made = with_own(fill, ids(fill), "cover_width", "4.2")
+    assert [piece.own for piece in made.pieces] == [{"cover_width": 4.2}, {"cover_width": 4.2}, {}]
+    assert with_own(made, ids(made), "cover_width", None).pieces == fill.pieces
+    matched = build_job(fill).pieces[0].values["cover_width"].shown
+    assert (
+        with_own(fill, ids(fill), "cover_width", matched).pieces == fill.pieces
+    )  # what matching says is not one's own
+    with pytest.raises(BadInput, match="out of bounds"):
+        with_own(fill, ids(fill), "cover_width", "40")
+    with pytest.raises(BadInput, match="no value"):
+        with_own(fill, ["p3"], "cover_width", "4")
+
+
+def test_pieces_are_removed_with_the_shapes_that_nothing_else_uses():
+    job = grounds.with_ground(grounds.embossed(face(), ["p2", "p3"]), "basting")
+    emboss = next(piece.id for piece in job.pieces if piece.construct == "emboss")
+    after = stacking.removed(job, [emboss])
+    assert [shape.id for shape in after.shapes] == ["s1", "s2", "s3"] and emboss not in ids(after)
+    gone = stacking.removed(job, ["p1"])
+    assert "s1" not in [shape.id for shape in gone.shapes] and check_job(gone)
+
+
+def test_a_pass_takes_the_place_of_another():
+    job = job_of(box(-60, -20, -20, 20), box(0, -20, 40, 20), base="fleece")
+    moved = stacking.moved_unit(job, "p1:cover", onto="p2:cover")
+    assert [unit.key for unit in build_job(moved).units][-2:] == ["p2:cover", "p1:cover"]
+    back = stacking.moved_unit(moved, "p1:cover", onto="p2:placement")
+    assert [unit.key for unit in build_job(back).units] == [unit.key for unit in build_job(job).units]
+    with pytest.raises(BadInput, match="no longer in the job"):
+        stacking.moved_unit(job, "p1:cover", onto="p9:cover")

@@ -1,5 +1,7 @@
 """The shop's library: changed, added, restored; jobs keep what they took until their brief is saved."""
 
+import json
+
 import pytest
 from django.urls import reverse
 
@@ -136,7 +138,7 @@ def test_presets_are_saved_from_a_piece_and_set_on_another(signed_in, job, uploa
     assert preset.values == {"cover_width": 4.2} and (preset.construct, preset.base) == ("applique", "terry")
     signed_in.post(reverse("artwork", args=[job.pk]), {"revision": 2, "artwork": upload()})
     taken = post("take-preset", "p2", revision=3, preset=preset.pk)
-    assert taken["HX-Trigger"] == "plan-changed"
+    assert json.loads(taken["X-Edited"])["piece"] == "p2"
     job.refresh_from_db()
     assert job.head.read().pieces[1].own == {"cover_width": 4.2} and job.head.label == "Preset Wide edge"
     for wrong in ("", "999999", "x"):

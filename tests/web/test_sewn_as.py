@@ -39,7 +39,7 @@ def test_every_construction_can_be_chosen_with_its_picture_and_builds(signed_in,
     for nth, name in enumerate(sorted(constructions()), 1):
         answer = makeup(signed_in, job, "p1", name, job.head.number)
         assert answer.status_code == 200, name
-        page = answer.content.decode()
+        page = signed_in.get(reverse("piece", args=[job.pk, "p1"]), {"open": "stitches"}).content.decode()
         assert f'value="{name}" checked' in page and f"velamen/stitches/{name}" in page and nth
         job.refresh_from_db()
         assert job.head.read().pieces[0].construct == name
@@ -93,16 +93,19 @@ def test_pieces_of_one_thread_are_sewn_as_a_route_and_taken_apart(signed_in, thr
     assert neighbours(three.head.read(), "p2") == ["p1", "p2"]
     page = signed_in.get(reverse("piece", args=[three.pk, "p1"])).content.decode()
     assert "Sew 2 pieces of this thread as one route" in page
-    page = route(signed_in, three, "make").content.decode()
+    assert route(signed_in, three, "make").status_code == 200
+    page = signed_in.get(reverse("piece", args=[three.pk, "p1"])).content.decode()
     assert "2 pieces sewn on as one route: <strong>1 trim</strong>, 2 without it" in page
-    page = route(signed_in, three, "set", start="30, 4", end="").content.decode()
+    route(signed_in, three, "set", start="30, 4", end="")
+    page = signed_in.get(reverse("piece", args=[three.pk, "p1"])).content.decode()
     assert 'value="30, 4"' in page
     three.refresh_from_db()
     assert three.head.read().routes[0].start == (30.0, 4.0)
     for bad in ("here", "1", "1, 2, 3", "nan, 1", "9999, 0"):
         answer = route(signed_in, three, "set", start=bad)
         assert answer.status_code == 422 and "The start" in answer.content.decode()
-    assert "Sew 2 pieces" in route(signed_in, three, "drop").content.decode()
+    route(signed_in, three, "drop")
+    assert "Sew 2 pieces" in signed_in.get(reverse("piece", args=[three.pk, "p1"])).content.decode()
     three.refresh_from_db()
     assert three.head.read().routes == []
     assert (
@@ -125,7 +128,7 @@ def test_an_open_line_is_sewn_from_the_board_and_offers_lines_alone(signed_in, t
     three.refresh_from_db()
     piece = three.head.read().pieces[-1]
     assert (piece.shape, piece.construct) == ("s3", "run")
-    page = signed_in.get(reverse("piece", args=[three.pk, piece.id])).content.decode()
+    page = signed_in.get(reverse("piece", args=[three.pk, piece.id]), {"open": "stitches"}).content.decode()
     assert 'value="stem"' in page and 'value="fill"' not in page and 'value="applique"' not in page
     answer = makeup(signed_in, three, piece.id, "fill", three.head.number)
     assert answer.status_code in (409, 422) and "cannot be sewn" in answer.content.decode()

@@ -1,5 +1,7 @@
 """The Stack over the web: moves and refusals, grounds, shared stops, threads of passes, hand-over files."""
 
+import json
+
 import pytest
 from django.urls import reverse
 from shapely import box
@@ -43,8 +45,8 @@ def test_a_piece_is_moved_and_a_move_that_cannot_be_is_explained(signed_in, blan
 
 def test_a_ground_is_put_under_and_undone(signed_in, blanket):
     answer = edit(signed_in, blanket, do="ground", construct="knockdown", piece="")
-    page = answer.content.decode()
-    assert answer.status_code == 200 and answer["HX-Trigger"] == "plan-changed" and "Knockdown" in page
+    assert answer.status_code == 200 and json.loads(answer["X-Edited"]) == {"piece": "p4", "alone": True}
+    assert "Knockdown" in signed_in.get(reverse("piece", args=[blanket.pk, "p4"])).content.decode()
     assert order(blanket)[1:] == ["p1", "p2", "p3"]
     blanket.refresh_from_db()
     signed_in.post(reverse("undo", args=[blanket.pk]), {"revision": blanket.head.number})
@@ -54,7 +56,7 @@ def test_a_ground_is_put_under_and_undone(signed_in, blanket):
 
 def test_stops_are_shared_told_and_taken_apart(signed_in, blanket):
     page = signed_in.get(reverse("stack-saves", args=[blanket.pk])).content.decode()
-    assert "Share stops" in page and "2 stops and 1 min" in page
+    assert "Share stops" in page and "saves 2 stops, 1 min" in page
     assert edit(signed_in, blanket, do="share").status_code == 200
     page = signed_in.get(reverse("build", args=[blanket.pk])).content.decode()
     assert "Back to the stack" in page and "for piece 1 and piece 2" in page

@@ -83,9 +83,11 @@ def test_more_artwork_is_added_and_can_be_taken_out(signed_in, job, upload):
 
 def test_own_and_matched_values(signed_in, job):
     answer = value(signed_in, job, "cover_spacing", "0,36")
-    text = answer.content.decode()
-    assert answer["HX-Trigger"] == "plan-changed" and "matched would be 0.40" in text
-    back = value(signed_in, job, "cover_spacing", "", 2, matched="1").content.decode()
+    panel = reverse("piece", args=[job.pk, "p1"])
+    assert json.loads(answer["X-Edited"]) == {"piece": "p1", "alone": False}
+    assert "matched would be 0.40" in signed_in.get(panel).content.decode()
+    value(signed_in, job, "cover_spacing", "", 2, matched="1")
+    back = signed_in.get(panel).content.decode()
     assert "matched would be" not in back and "sail red cotton: the closer of them" in back
     job.refresh_from_db()
     assert job.head.read().pieces[0].own == {}
@@ -196,13 +198,14 @@ def test_a_piece_is_sewn_as_another_construction_and_back(signed_in, job):
     address = reverse("set-makeup", args=[job.pk, "p1"])
     value(signed_in, job, "cover_width", "4")
     data = {"revision": 2, "name": "Buoy", "cloth": "sail_red", "thread": "140", "construct": "fill"}
-    text = signed_in.post(address, data).content.decode()
+    assert signed_in.post(address, data).status_code == 200
+    text = signed_in.get(reverse("piece", args=[job.pk, "p1"])).content.decode()
     assert "fill spacing for" in text and "Edge cover" not in text and 'id="piece-cloth"' not in text
     job.refresh_from_db()
     assert (job.head.read().pieces[0].construct, job.head.read().pieces[0].own) == ("fill", {})
     for name in ("prove", "hand-over", "artwork", "build"):
         assert signed_in.get(reverse(name, args=[job.pk])).status_code == 200
     assert signed_in.get(reverse("plan", args=[job.pk])).status_code == 200
-    back = signed_in.post(address, {**data, "revision": 3, "construct": "applique"}).content.decode()
-    assert "Edge cover" in back
+    assert signed_in.post(address, {**data, "revision": 3, "construct": "applique"}).status_code == 200
+    assert "Edge cover" in signed_in.get(reverse("piece", args=[job.pk, "p1"])).content.decode()
     assert signed_in.post(address, {**data, "revision": 4, "construct": "tatting"}).status_code == 422

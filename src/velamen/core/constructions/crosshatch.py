@@ -8,7 +8,7 @@ from velamen.core.constructions.base import PATH, Work
 from velamen.core.constructions.plain import plain
 from velamen.core.matching.value import Values, number
 from velamen.core.setting import Setting
-from velamen.core.stitching.fill import fill, linked
+from velamen.core.stitching.open_ground import open_ground
 from velamen.core.stitching.strand import Strand
 
 SETTINGS = (
@@ -23,11 +23,9 @@ SETTINGS = (
 def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     """Both fills, without underlay, travel along the edge."""
     angle, spacing = float(np.radians(number(values, "crosshatch_angle"))), number(values, "crosshatch_spacing")
-    sewn: list[Strand] = []
-    for turn in (angle, (angle + 1.5 * np.pi) % (2 * np.pi) - np.pi):
-        sewn += fill(work.region, "decoration", turn, spacing, number(values, "crosshatch_length"), "brick",
-                     start=work.start, edge=True)  # fmt: skip
-    return f"Crosshatch {spacing:.1f}", linked(sewn, work.region)
+    length = number(values, "crosshatch_length")
+    sewn = open_ground(work.region, "decoration", "crosshatch", spacing, length, angle, start=work.start)
+    return f"Crosshatch {spacing:.1f}", sewn
 
 
 CONSTRUCTION = plain("crosshatch", "Crosshatch", "decoration", SETTINGS, sewing, ends=PATH)

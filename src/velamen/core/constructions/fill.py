@@ -42,6 +42,7 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
         work.region, "decoration", angle, spacing, number(values, "fill_length"), choice(values, "fill_stagger"),
         number(values, "fill_pull"), work.start if work.end is None else work.end, last=last,
         guide=work.guides[0] if work.guides else None, edge=switch(values, "fill_edge_travel"),
+        divide=work.end is not None,
     )  # fmt: skip
     if work.end is not None:
         rows = [one.back() for one in rows[::-1]]

@@ -116,6 +116,13 @@ class EdgeWays:
         nth = int(np.argmin(off.sum(axis=1)))
         return self._along(nth, one, other) if off[nth].max() <= self.reach else None
 
+    def nearest(self, place: Array) -> Array:
+        """The place on an edge nearest to a place, or that itself where there is no edge."""
+        if len(self.rings) == 0:
+            return place
+        lines = shapely.shortest_line(self.rings, shapely.Point(place))
+        return np.asarray(shapely.get_coordinates(lines[int(np.argmin(shapely.length(lines)))])[0])
+
     def over(self, one: Array, other: Array) -> Array | None:
         """Places (n, 2) from one place to another along two edges and straight across between them, or None."""
         if len(self.rings) < 2:

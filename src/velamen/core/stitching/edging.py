@@ -92,7 +92,10 @@ def _with_corners(rails: Rails, step: float, start: float) -> tuple[Array, NDArr
     counts = np.maximum(np.round(gaps / step), 1).astype(np.int64)
     owner = np.repeat(np.arange(len(counts)), counts)
     nth = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
-    return start + np.append(ends[owner] + nth / counts[owner] * gaps[owner], ends[-1]), np.append(nth == 0, True)
+    at = np.mod(ends[owner] + nth / counts[owner] * gaps[owner], rails.length)  # from the start on, past corners
+    order = np.argsort(at)
+    at, corner = at[order], (nth == 0)[order]
+    return start + np.append(at, at[0] + rails.length), np.append(corner, corner[0])
 
 
 def _corner_advances(rails: Rails) -> Array:

@@ -17,8 +17,8 @@ from velamen.core.stitching.strand import CODE, DROP, Strand, join, tied
 Array = NDArray[np.float64]
 Place = tuple[float, float]
 
+NEAR = 3.0  # mm from an entry, within which sewing begins there (handbook, section 2: travel without trimming)
 CHORD = 0.05  # mm that travel under a narrow border may leave its line
-NEXT_TO = 0.3  # mm; a nearer entry needs no travel
 
 
 def loops_entered(
@@ -27,22 +27,17 @@ def loops_entered(
     """Strands round boundaries, each ending where it begins, entered at one place and left at another.
 
     They are sewn to begin nearest to `end`, or to `start` where no end is asked for; that of the boundary nearest to
-    the entry comes first, that nearest to the exit last. Travel leads from the entry along the boundary, `inset` mm
-    inside it, under what is sewn over it next.
+    the entry comes first, that nearest to the exit last, and where it is the same one, last. Travel leads from the
+    entry along its boundary, `inset` mm inside it, under what is sewn over it next.
     """
-    order = list(strands)
-    if len(order) > 1 and (start or end):
-        off = [[_off(one, place) if place else 0.0 for one in order] for place in (start, end)]
-        first = int(np.argmin(off[0])) if start else -1
-        last = int(np.argmin(off[1])) if end else -1
-        middle = [nth for nth in range(len(order)) if nth not in (first, last)]
-        kept = [first] if start and first != last else []
-        order = [order[nth] for nth in [*kept, *middle, *([last] if end else [])]]
-    if start and end and order:
+    first, last = (_nearest(strands, place) for place in (start, end))
+    found = list(strands)
+    if start and first >= 0 and _far(found[first], start):
         edge = EdgeWays(region, inset, np.inf)
-        way = edge.between(np.array(start), order[0].xy[0])
-        order[0] = _led(order[0], None if way is None else way[1:])
-    return order
+        found[first] = _led(found[first], edge.between(edge.nearest(np.array(start)), found[first].xy[0]))
+    ends = [first] if first >= 0 and first != last else [], [last] if last >= 0 else []
+    middle = [nth for nth in range(len(found)) if nth not in (first, last)]
+    return [found[nth] for nth in (*ends[0], *middle, *ends[1])]
 
 
 def paths_entered(
@@ -54,7 +49,7 @@ def paths_entered(
     to where the sewing begins.
     """
     order = [one.back() for one in strands[::-1]] if turned and end else list(strands)
-    if start and end and order:
+    if start and order and _far(order[0], start):
         part = _part_at(region, order[0].xy[0])
         order[0] = _led(order[0], ways(part).between(np.array(start), order[0].xy[0]))
     return order
@@ -65,13 +60,21 @@ def _part_at(region: Area, place: Array) -> Area:
     return parts[int(np.argmin(shapely.distance(parts, shapely.Point(place))))]
 
 
-def _off(one: Strand, place: Place) -> float:
-    return float(np.linalg.norm(one.xy - np.array(place), axis=1).min())
+def _nearest(strands: Sequence[Strand], place: Place | None) -> int:
+    """The strand that comes nearest to a place, -1 where none is asked for."""
+    if place is None or not strands:
+        return -1
+    return int(np.argmin([np.linalg.norm(one.xy - np.array(place), axis=1).min() for one in strands]))
+
+
+def _far(one: Strand, start: Place) -> bool:
+    """Whether a strand begins farther from an entry than thread is sewn on by itself."""
+    return float(np.linalg.norm(one.xy[0] - np.array(start))) > NEAR
 
 
 def _led(part: Strand, way: Array | None) -> Strand:
     """A strand with travel along a way to where it begins."""
-    if way is None or float(np.linalg.norm(np.diff(way, axis=0), axis=1).sum()) < NEXT_TO:
+    if way is None:
         return part
     run = run_along(way, TRAVEL, CHORD, DROP)
     return tied(join([Strand(run, np.full(len(run), CODE["travel"], dtype=np.uint8)), bare(part)]))

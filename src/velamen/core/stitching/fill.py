@@ -29,7 +29,7 @@ from velamen.core.stitching.rows import (
     sections_of,
 )
 from velamen.core.stitching.run import run_along, runs_along
-from velamen.core.stitching.section_order import Leg, routes
+from velamen.core.stitching.section_order import Leg, divided_at, routes
 from velamen.core.stitching.stagger import shares_of
 from velamen.core.stitching.strand import CODE, DROP, Strand, join, tied
 
@@ -49,7 +49,7 @@ BENT = 1.2  # spacings, the least by which that takes it farther
 def fill(
     region: Polygon, role: str, angle: float, spacing: float, length: float, stagger: str = "plain",
     pull: float = 0.0, start: tuple[float, float] | None = None, *, last: float | None = None,
-    guide: Array | None = None, edge: bool = False,
+    guide: Array | None = None, edge: bool = False, divide: bool = False,
 ) -> list[Strand]:  # fmt: skip
     """A region filled with rows, as one strand, or several where travel inside it is not possible.
 
@@ -57,18 +57,19 @@ def fill(
     pull: mm by which each row is lengthened at both ends, shortened where negative; start: where
     sewing begins, as near as may be; last: mm between rows at the far side, where it grows or
     shrinks evenly; guide: (n, 2) line that rows follow instead of the angle; edge: travel along the
-    region's edge, not across it. Raises BadInput where a figure is out of bounds.
+    region's edge, not across it; divide: begin at the very row that ends nearest to the start, and sew what lies
+    on either side of it one after the other. Raises BadInput where a figure is out of bounds.
     """
     check_rows(angle, spacing, length, pull, last)
     frame = straight(angle) if guide is None else guided(guide)
     rings = flat_rings(region, frame)
     rows = _kept(cut(rings, frame, levels_over(rings, spacing, last)), 2.0 * max(-pull, 0.0))
-    return sewn_rows(region, role, rows, rings, length, shares_of(stagger), pull, start, edge)
+    return sewn_rows(region, role, rows, rings, length, shares_of(stagger), pull, start, edge, divide=divide)
 
 
 def sewn_rows(
     region: Polygon, role: str, rows: Rows, rings: list[Array], length: float, shares: Array, pull: float = 0.0,
-    start: tuple[float, float] | None = None, edge: bool = False, numbers: Index | None = None,
+    start: tuple[float, float] | None = None, edge: bool = False, numbers: Index | None = None, divide: bool = False,
 ) -> list[Strand]:  # fmt: skip
     """Rows sewn to and fro in sections, as one strand wherever travel inside the region allows.
 
@@ -79,12 +80,15 @@ def sewn_rows(
         return []
     sections, between = sections_of(rows, region), joins(rows, rings)
     begin = None if start is None else rows.frame.flat(np.array([start, start, start]))[0]
+    if begin is not None and divide:
+        sections = divided_at(sections, rows, begin)
     bent = _bent(rows, rings, region, pull >= 0 and numbers is None)
     widen = pull / rows.frame.stretch(bent[0]), pull / rows.frame.stretch(bent[1])
     phase = shares[(np.arange(len(rows.levels)) if numbers is None else numbers) % len(shares)] * length
     thread = row_thread(rows, length, phase, widen, bent)
     inside = Inside(region, max(pull, 0.0) + NARROW, EdgeWays(region, INSET, 2.0 * rows.spacing) if edge else None)
-    sewn = [_sewn(thread, sections, between, legs, role, inside) for legs in routes(rows, sections, between, begin)]
+    sewn = [_sewn(thread, sections, between, legs, role, inside, begin if nth == 0 else None)
+            for nth, legs in enumerate(routes(rows, sections, between, begin))]  # fmt: skip
     sewn = [one for one in sewn if float(np.linalg.norm(np.diff(one.xy, axis=0), axis=1).sum()) > SCRAP]
     if not isinstance(rows.frame, Straight):
         sewn = [_brought_in(one, region, max(pull, 0.0)) for one in sewn]
@@ -140,9 +144,10 @@ def _bent(rows: Rows, rings: list[Array], region: Polygon, wanted: bool) -> tupl
 
 
 def _sewn(
-    thread: RowThread, sections: Sections, between: list[Join], legs: list[Leg], role: str, inside: Inside
-) -> Strand:
-    """Rows of all legs with the travel between them, tied at both ends."""
+    thread: RowThread, sections: Sections, between: list[Join], legs: list[Leg], role: str, inside: Inside,
+    begin: Array | None = None,
+) -> Strand:  # fmt: skip
+    """Rows of all legs with the travel between them, tied at both ends; begin: where the thread comes from."""
     frame = thread.rows.frame
     by = np.argsort(sections.section, kind="stable")
     bounds = np.searchsorted(sections.section[by], np.arange(len(sections.top) + 1))
@@ -153,7 +158,7 @@ def _sewn(
     for leg in legs:
         order = members[leg.section] if leg.end == 0 else members[leg.section][::-1]
         path = np.zeros((0, 2)) if at is None else roads.travel(leg.way, at)
-        forward = thread.forward(int(order[0]), path, at)
+        forward = thread.forward(int(order[0]), path, begin if at is None else at)
         orders.append(order)
         forwards.append(forward)
         paths.append(path)

@@ -50,5 +50,5 @@ def _part(
     sewn: list[Strand] = []
     for turn in turns:
         begin = start if not sewn else tuple(sewn[-1].xy[-1].tolist())
-        sewn += fill(part, role, turn, spacing, longer, pattern, start=begin, edge=True)
+        sewn += fill(part, role, turn, spacing, longer, pattern, start=begin, edge=True, divide=not sewn)
     return linked(sewn, part, edge=True)

@@ -42,11 +42,13 @@ def satin(
         count = max(round(abs(end - start) / spacing), 1)
         pitch = abs(end - start) / count
         position = np.linspace(start, end, 2 * count + 1)
-    outer, inner, _, _ = rails.at(position)
-    _, _, before_outer, before_inner = rails.at(position - pitch / 2)
-    _, _, after_outer, after_inner = rails.at(position + pitch / 2)
-    outer_gap = after_outer - before_outer
-    inner_gap = after_inner - before_inner
+    # half a pitch from one to the next: the gap of each is from the one before to the one after
+    beyond = 0.5 * pitch * np.sign(position[-1] - position[0])
+    outer, inner, outer_way, inner_way = rails.at(
+        np.concatenate([position[:1] - beyond, position, position[-1:] + beyond])
+    )
+    outer, inner = outer[1:-1], inner[1:-1]
+    outer_gap, inner_gap = (np.abs(way[2:] - way[:-2]) for way in (outer_way, inner_way))
     limit = min(crowd, 0.625 * pitch)
 
     nth = np.arange(len(position)) // 2

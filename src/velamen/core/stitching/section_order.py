@@ -28,6 +28,25 @@ class Leg:
     way: tuple[End, ...]
 
 
+def divided_at(sections: Sections, rows: Rows, place: Array) -> Sections:
+    """Sections, the one with the row that ends nearest to a place divided there, so that sewing can begin at it.
+
+    place: along and across the rows.
+    """
+    off = np.hypot(np.stack([rows.left, rows.right]) - place[0], rows.across - place[1]).min(axis=0)
+    nth = int(np.argmin(off))
+    mine = int(sections.section[nth])
+    after = np.flatnonzero((sections.section == mine) & (np.arange(len(off)) > nth))
+    if len(after) == 0 or nth == sections.top[mine]:
+        return sections
+    section, count = sections.section.copy(), len(sections.top)
+    section[after] = count
+    bottom = np.append(sections.bottom, sections.bottom[mine])
+    bottom[mine] = nth
+    gates = np.concatenate([sections.gates.reshape(-1, 2), [[nth, after[0]]]])
+    return Sections(section, np.append(sections.top, after[0]), bottom, gates)
+
+
 def routes(rows: Rows, sections: Sections, ways: list[Join], begin: Array | None) -> list[list[Leg]]:
     """Sections in sewing order, always on to the nearest that is not sewn; a list for each part."""
     near = _neighbours(rows, sections, ways)

@@ -22,15 +22,19 @@ from velamen.web.jobs import models as stored
 
 def seen_document(request: Any, job: stored.Job) -> Job:
     """The document that the person's form was made from."""
-    base = seen_revision(request, job)
-    return (job.revisions.filter(number=base).first() or job.head).read()
+    return _seen(job, seen_revision(request, job)).read()
+
+
+def _seen(job: stored.Job, number: int) -> stored.Revision:
+    """A revision by number, the newest where it is gone."""
+    known = job.head if job.head.number == number else job.revisions.filter(number=number).first()
+    return known or job.head
 
 
 def save_edit(request: Any, job: stored.Job, edit: Callable[[Job], Job], label: str) -> stored.Job:
     """Applies an edit to the revision the person saw and saves it; unchanged documents are not saved."""
     base = seen_revision(request, job)
-    before = job.revisions.filter(number=base).first() or job.head
-    document = before.read()
+    document = _seen(job, base).read()
     changed = check_pieces(check_job(followed(edit(document))))
     if changed == document and base == job.head.number:
         return job

@@ -326,5 +326,5 @@ def saved(request: HttpRequest, job: Job, piece: str, alone: bool = False) -> Ht
     """
     answer = render(request, "bench/_saved.html", stage(request, job, "build") | {"partial": True})
     answer["HX-Reswap"] = "none"
-    answer["HX-Trigger"] = json.dumps({"plan-changed": {"piece": piece, "alone": alone}})
+    answer["X-Edited"] = json.dumps({"piece": piece, "alone": alone})
     return answer

@@ -72,11 +72,15 @@ function markRow(block, stopRow) {
 }
 
 // after: what to ask for once the plan has come, while it is drawn.
+let newest = 0;
 async function refresh(keepView, after) {
+  const mine = ++newest;
   const slow = setTimeout(() => (waiting.hidden = false), 300);
   const atEnd = !plan || sewing.row >= plan.rows;
   try {
-    plan = await loadPlan(canvas.dataset.plan);
+    const loaded = await loadPlan(canvas.dataset.plan);
+    if (mine !== newest) return; // a later edit is on its way
+    plan = loaded;
     after?.();
     cloth.setPlan(plan, keepView);
     spots.plan = plan;
@@ -95,7 +99,11 @@ async function refresh(keepView, after) {
   }
 }
 
-document.body.addEventListener("plan-changed", (event) => refresh(true, () => refreshPanels(event.detail)));
+// An edit is answered: told by its target, which stays, while the form that sent it may be gone by now.
+document.body.addEventListener("htmx:beforeSwap", (event) => {
+  const edited = event.detail.xhr.getResponseHeader("X-Edited");
+  if (edited) refresh(true, () => refreshPanels(JSON.parse(edited)));
+});
 document.body.addEventListener("htmx:afterSettle", () => {
   canvas.dataset.chosen = document.getElementById("lead")?.value ?? "";
   cloth.choose(chosen());

@@ -43,7 +43,8 @@ export function refreshPanels({ piece, alone }) {
   const field = document.activeElement?.closest("#values input");
   const typed = field && field.value !== (field.dataset.sent ?? field.defaultValue);
   stale = typed ? { piece, alone } : null;
-  if (!typed) show([piece, ...(alone ? [] : chosen().filter((one) => one !== piece))]);
+  const now = chosen(), lead = piece || now[0];
+  if (!typed) show(alone || !now.includes(lead) ? [lead] : [lead, ...now.filter((one) => one !== lead)]);
 }
 document.addEventListener("change", (event) => event.target.closest("#values input") && (event.target.dataset.sent = event.target.value), true);
 document.addEventListener("focusout", () => stale && setTimeout(() => stale && refreshPanels(stale), 0));

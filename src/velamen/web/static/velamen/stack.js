@@ -6,7 +6,6 @@ import { carried } from "./choose.js";
 const frame = document.querySelector("main");
 const hidden = new Set();
 let solo = "";
-let focus = "";
 
 // Rows stand with the last sewn on top, places count from the first sewn.
 function send(values) {
@@ -25,7 +24,6 @@ frame.addEventListener("keydown", (event) => {
   event.preventDefault();
   event.stopPropagation();
   const by = event.key === "ArrowUp" ? 1 : -1;
-  focus = button.dataset.unit ? `[data-unit="${button.dataset.unit}"]` : `.stack-head[data-piece="${button.dataset.piece}"]`;
   send(button.dataset.unit ? { do: "move-pass", unit: button.dataset.unit, by } : { do: "move", piece: button.dataset.piece, by });
 });
 
@@ -78,10 +76,9 @@ export function watchEyes(show) {
     else if (!hidden.delete(own)) hidden.add(own);
     tell();
   });
-  document.body.addEventListener("htmx:afterSettle", () => {
+  document.body.addEventListener("htmx:afterSettle", (event) => {
     tell();
+    if (event.detail.requestConfig?.verb !== "get") return; // the panels follow
     document.querySelector(".stack-piece.open")?.scrollIntoView({ block: "nearest" });
-    if (focus) document.querySelector(focus)?.focus();
-    focus = "";
   });
 }
