@@ -140,6 +140,36 @@ def test_cloth_drawn_farther_under_stays_and_a_piece_on_top_changes_nothing():
     assert run_under(back, None, 4.0) is back
 
 
+@pytest.mark.parametrize("turn", range(10))
+def test_cloth_drawn_farther_under_later_cloth_is_cut_back(turn):
+    back, front = SHAPES[NAMES[turn]], shapely.affinity.translate(SHAPES[NAMES[(turn + 3) % 10]], 17, 6)
+    whole, cut = run_under(back, front, 4.0), run_under(back, front, 4.0, cut_back=True)
+    assert cut.geom_type == "Polygon" and cut.is_valid and len(cut.interiors) <= len(whole.interiors)
+    assert shapely.covers(shapely.buffer(whole, 0.02), cut)
+    gone = shapely.buffer(shapely.difference(whole, cut), -0.02)
+    assert shapely.difference(gone, shapely.buffer(front, -3.95)).area < 1e-6  # never less than the depth
+    deep = shapely.get_parts(shapely.intersection(cut, shapely.buffer(front, -4.1)))
+    for part in deep:  # what stays would make holes, or divide the cloth
+        assert part.area < 0.6 or len(shapely.get_parts(shapely.difference(cut, part))) > 1 or (
+            len(shapely.difference(cut, part).interiors) > len(cut.interiors)
+        )  # fmt: skip
+
+
+def test_the_cut_file_and_the_lines_follow_what_is_cut_back():
+    regions = box(-30, -15, 12, 15), box(-10, -20, 26, 20)
+    build = build_job(job_of(*regions, base="firm_woven"))
+    one = build.pieces[0]
+    assert abs(one.outline.bounds[2] - (-6.0)) < 0.05 and one.edge_cover.held
+    for step, role in ((0, "placement"), (2, "tack")):
+        assert sewn(one.steps[step], role)[:, 0].max() < -5.9
+    kept = build_job(job_of(*regions, base="firm_woven", own={"cut_back": False}))
+    assert abs(kept.pieces[0].outline.bounds[2] - 12.0) < 0.05
+    bar = build_job(job_of(box(-40, -5, 40, 5), box(-15, -20, 15, 20)))  # it would fall in two
+    assert bar.pieces[0].outline.bounds == (-40.0, -5.0, 40.0, 5.0)
+    on_top = build_job(job_of(box(-40, -30, 40, 30), box(-15, -20, 15, 20)))
+    assert len(on_top.pieces[0].outline.interiors) == 0
+
+
 def test_own_depth_is_taken_and_dies_are_never_changed():
     regions = box(-30, -15, 0, 15), box(0, -10, 26, 10)
     build = build_job(job_of(*regions, own={"run_under": 3.0}))

@@ -85,7 +85,7 @@ def test_cut_file_holds_the_outlines_at_true_size(build):
 def test_cut_file_comes_back_as_artwork(build):
     drawn = read_svg(cut_svg(build).replace('fill="none"', 'fill="#000"').encode()).drawn
     areas = sorted(one.region.area for one in drawn)
-    assert areas == pytest.approx(sorted(built.work.region.area for built in build.pieces), rel=1e-3)
+    assert areas == pytest.approx(sorted(built.outline.area for built in build.pieces), rel=1e-3)
 
 
 def test_report_keeps_its_contract(build):

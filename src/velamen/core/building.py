@@ -201,7 +201,7 @@ def _routed(
     def sew(nth: int, begin: tuple[float, float] | None, upto: tuple[float, float] | None) -> tuple[Step, ...]:
         piece, given = group[nth]
         work, values = given.it
-        if begin is None:
+        if begin is None and upto is None:
             return _sewn(piece, given)
         return tuple(kinds[nth].steps(replace(work, start=begin, end=upto), values))
 

@@ -54,7 +54,9 @@ def cut(work: Work, known: Mapping[str, Plain]) -> Area:
     """The cloth as it is cut: its shape, and what runs on under later cloth; a die cuts its own shape."""
     if work.die:
         return work.region
-    return run_under(work.region, work.later, float(known.get("run_under", USUAL_UNDER)))
+    return run_under(
+        work.region, work.later, float(known.get("run_under", USUAL_UNDER)), bool(known.get("cut_back", True))
+    )
 
 
 def events(work: Work, known: Mapping[str, Plain]) -> list[Event]:

@@ -28,6 +28,9 @@ CLOTH = (
             choices=(("none", "none"), ("foam_2", "2 mm"), ("foam_3", "3 mm"))),
     Setting("run_under", "Runs on under", "Cloth",
             "How far the cloth runs on under cloth laid later that covers or meets its edge.", low=0.0, high=10.0),
+    Setting("cut_back", "Cut back to that", "Cloth",
+            "Cloth drawn farther under later cloth is cut away, as long as it stays one piece.", kind="switch",
+            unit=""),
 )  # fmt: skip
 COVER = (
     Setting("cover_kind", "Stitch", "Cover", "What covers the cut edge.", kind="choice", unit="", choices=COVERS),
@@ -72,4 +75,4 @@ PLACEMENT = (
 )  # fmt: skip
 
 SETTINGS = CLOTH + COVER + HOLD + PLACEMENT
-SHAPING = frozenset({"precut", "padding", "run_under", "trim_when"})
+SHAPING = frozenset({"precut", "padding", "run_under", "cut_back", "trim_when"})

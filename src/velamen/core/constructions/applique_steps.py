@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import shapely
 
 from velamen.core.constructions.applique_settings import BITES
@@ -9,9 +11,18 @@ from velamen.core.constructions.base import HandStep, Pass, Step, Work, hand_ste
 from velamen.core.geometry.overlap import hidden_under
 from velamen.core.layering import Area, Layer
 from velamen.core.matching.value import Values, choice, number, switch
-from velamen.core.stitching.border import edge_borders, offset_outlines, run_borders, satin_borders, zigzag_borders
-from velamen.core.stitching.entering import loops_entered
+from velamen.core.same import Same
+from velamen.core.stitching.border import (
+    edge_borders,
+    offset_outlines,
+    run_borders,
+    sampled,
+    satin_borders,
+    zigzag_borders,
+)
+from velamen.core.stitching.entering import Place, loops_entered
 from velamen.core.stitching.line import line_stitch
+from velamen.core.stitching.run import calm_places
 from velamen.core.stitching.strand import Strand
 
 LAY_SECONDS = 30.0
@@ -28,14 +39,14 @@ LINES = {"run": 1, "double_run": 2}
 def steps(work: Work, values: Values, cloth: Area) -> list[Step]:
     """Passes and hand steps of one appliqué piece; cloth: its outline as it is cut."""
     foam = foam_under(work, choice(values, "padding"), None)
-    name = work.cloth.name
+    name, starts = work.cloth.name, starts_apart(cloth)
     late = choice(values, "trim_when") == "after"
     built: list[Step] = [
         _pass(work, "placement", "Placement, run", run_borders(
-            cloth, "placement", number(values, "placement_length"))),
+            cloth, "placement", number(values, "placement_length"), start=starts[2])),
         hand_step("lay", f"Lay {f'{foam.name} and ' if foam else ''}{name}", _lay_text(work, values, foam),
                   LAY_SECONDS * (2 if foam else 1), work, foam),
-        _tack(work, values, cloth),
+        _tack(work, values, cloth, starts[1]),
     ]  # fmt: skip
     trim = None if switch(values, "precut") else _trim(work, values, cloth, foam, late)
     if trim and not late:
@@ -52,6 +63,19 @@ def steps(work: Work, values: Values, cloth: Area) -> list[Step]:
     return built
 
 
+def starts_apart(cloth: Area) -> list[Place]:
+    """Where cover, tack-down and placement line begin, on calm stretches of the edge and well apart.
+
+    Ties and overlaps of all three at one place would make a knot there.
+    """
+    return _starts_apart(Same(cloth))
+
+
+@lru_cache(maxsize=1024)
+def _starts_apart(cloth: Same[Area]) -> list[Place]:
+    return [(x, y) for x, y in calm_places(sampled(cloth.it).rings[0], 3).tolist()]
+
+
 def foam_under(work: Work, key: str, region: Area | None) -> Layer | None:
     """The foam laid under a piece, in a region, None for none."""
     foam = work.foams.get(key)
@@ -65,7 +89,7 @@ def falls_back(values: Values) -> bool:
 
 def cover_strands(work: Work, values: Values, cloth: Area) -> tuple[str, list[Strand]] | None:
     """Label and strands of the cover, entered and left where the piece asks; None for no cover."""
-    found = _cover(work, values, cloth, work.end or work.start)
+    found = _cover(work, values, cloth, work.end or work.start or starts_apart(cloth)[0])
     if found is None:
         return None
     label, strands = found
@@ -73,9 +97,7 @@ def cover_strands(work: Work, values: Values, cloth: Area) -> tuple[str, list[St
     return label, loops_entered(strands, cloth, inset, work.start, work.end)
 
 
-def _cover(
-    work: Work, values: Values, cloth: Area, start: tuple[float, float] | None
-) -> tuple[str, list[Strand]] | None:
+def _cover(work: Work, values: Values, cloth: Area, start: Place) -> tuple[str, list[Strand]] | None:
     """The cover, left out where later cloth hides the edge, begun nearest to a place."""
     kind, hidden = choice(values, "cover_kind"), hidden_under(work.later)
     if kind == "none":
@@ -103,18 +125,18 @@ def _cover(
     )  # fmt: skip
 
 
-def _tack(work: Work, values: Values, cloth: Area) -> Pass:
+def _tack(work: Work, values: Values, cloth: Area, start: Place) -> Pass:
     kind = choice(values, "tack_kind")
     if kind in LINES:
         lines = offset_outlines(cloth, number(values, "tack_inset"))
         stitch = "run" if kind == "run" else "double"
-        strands = line_stitch(lines, True, stitch, "tack", number(values, "tack_length"))
+        strands = line_stitch(lines, True, stitch, "tack", number(values, "tack_length"), start=start)
         return _pass(work, "tack", f"Tack-down, {'double run' if kind == 'double_run' else 'run'}", strands)
     width, spacing = number(values, "tack_width"), number(values, "tack_spacing")
     if kind == "estitch":
-        strands = edge_borders(cloth, "tack", "estitch", 0.0, width, spacing, "auto")
+        strands = edge_borders(cloth, "tack", "estitch", 0.0, width, spacing, "auto", start)
         return _pass(work, "tack", f"Tack-down, E-stitch {width:.1f}", strands)
-    strands = zigzag_borders(cloth, "tack", 0.0, width, spacing)
+    strands = zigzag_borders(cloth, "tack", 0.0, width, spacing, start=start)
     return _pass(work, "tack", f"Tack-down, zigzag {width:.1f}", strands)
 
 

@@ -17,14 +17,16 @@ GRAIN = 0.01  # mm
 SCRAP = 0.5  # mm²; less is not worth an own corner in the cut
 
 
-def run_under(region: Area, later: Area | None, depth: float) -> Area:
+def run_under(region: Area, later: Area | None, depth: float, cut_back: bool = False) -> Area:
     """A cloth with what it runs on, `depth` mm, under the edge of later cloth that covers or meets its own edge.
 
-    What is drawn farther under it stays as drawn.
+    cut_back: whether what is drawn farther under it is cut away, as long as the cloth stays one piece without new
+    holes; it stays as drawn otherwise.
     """
     if later is None or depth <= 0:
         return region
-    return _run_under(Same(region), Same(later), depth)
+    whole = _run_under(Same(region), Same(later), depth)
+    return _cut_back(Same(whole), Same(later), depth) if cut_back else whole
 
 
 def hidden_under(later: Area | None) -> Area | None:
@@ -33,6 +35,22 @@ def hidden_under(later: Area | None) -> Area | None:
         return None
     hidden = _shrunk(Same(later))
     return None if hidden.is_empty else hidden
+
+
+@lru_cache(maxsize=512)
+def _cut_back(region: Same[Area], later: Same[Area], depth: float) -> Area:
+    """A cloth without what lies deeper than that under later cloth and hangs together with its own edge."""
+    own = region.it
+    deep = shapely.intersection(shapely.buffer(later.it, -depth, quad_segs=8), own)
+    edge = shapely.boundary(own)
+    for part in shapely.get_parts(deep):
+        if part.area < SCRAP or shapely.distance(part, edge) > GRAIN:
+            continue
+        left = shapely.simplify(shapely.difference(own, shapely.buffer(part, GRAIN)), GRAIN)
+        parts = [one for one in shapely.get_parts(left) if one.area > SCRAP]
+        if len(parts) == 1 and len(parts[0].interiors) <= len(own.interiors):
+            own = parts[0]
+    return own
 
 
 def _beside(edge: object, depth: float) -> Area:

@@ -60,7 +60,7 @@ def route(
     last: Array | None = None
     for nth, piece in enumerate(order):
         onward = regions[order[nth + 1]] if nth + 1 < len(order) else None
-        steps = _sewn_towards(piece, regions[piece], onward, sew, start, end)
+        steps = _sewn_towards(piece, regions[piece], onward, sew, start if nth == 0 else None, end)
         touches = nth > 0 and shapely.distance(regions[order[nth - 1]], regions[piece]) <= TOUCH
         if last is not None and touches and found:
             later = [covers[one] for one in order[nth:] if covers[one] is not None]
@@ -80,13 +80,13 @@ def route(
 def _sewn_towards(
     piece: int, region: Polygon, onward: Polygon | None, sew: Sew, start: Place | None, end: Place | None
 ) -> list[Step]:
-    """Steps of a piece that end as near as may be to the next one, or to the end asked for."""
+    """Steps of a piece that begin at a place, and end as near as may be to the next one, or to the end asked for."""
     if onward is None:
-        return list(sew(piece, end if end is not None else start, end))
+        return list(sew(piece, start, end))
     best: list[Step] = []
     least = np.inf
     for gate in _gates(region, onward):
-        steps = list(sew(piece, gate, gate))
+        steps = list(sew(piece, start, gate))
         last = _last_place(steps)
         off = np.inf if last is None else float(shapely.distance(onward, shapely.Point(last)))
         if not best or off < least:

@@ -19,6 +19,7 @@ CORNER = np.radians(30.0)
 DETAIL = 0.03  # mm of outline detail a run does not follow
 CHORD = 0.1  # mm a chord may leave the line (handbook, section 2)
 SHORTEST = 0.4  # mm
+SPOTS = 64  # places of a ring that are looked at for a calm one
 APART = 10.0  # mm between lines sewn at once, more than any shortest stitch
 
 
@@ -110,17 +111,27 @@ def start_ring_at(ring: Array, point: Array) -> Array:
 
 def calm_start(ring: Array, window: float = 6.0) -> Array:
     """The same ring beginning on its calmest stretch, away from corners."""
+    return start_ring_at(ring, calm_places(ring, 1, window)[0])
+
+
+def calm_places(ring: Array, count: int, window: float = 6.0) -> Array:
+    """Places (count, 2) on the calmest stretches of a closed ring, away from corners and well apart along it."""
     closed = np.concatenate([ring, ring[:1]])
     way = np.concatenate(([0.0], np.cumsum(np.linalg.norm(np.diff(closed, axis=0), axis=1))))
     total = float(way[-1])
-    spots = np.linspace(0.0, total, 64, endpoint=False)
+    spots = np.linspace(0.0, total, SPOTS, endpoint=False)
     reach = min(window, total / 8) / 2
     here, back, ahead = (
         np.stack([np.interp(np.mod(spots + shift, total), way, closed[:, axis]) for axis in (0, 1)], axis=1)
         for shift in (0.0, -reach, reach)
     )
-    bow = np.linalg.norm(here - 0.5 * (back + ahead), axis=1) / max(reach, 1e-9)
-    return start_ring_at(ring, here[int(np.argmin(np.round(bow, 2)))])
+    bow = np.round(np.linalg.norm(here - 0.5 * (back + ahead), axis=1) / max(reach, 1e-9), 2)
+    taken = [int(np.argmin(bow))]
+    while len(taken) < count:
+        off = np.abs(np.arange(SPOTS)[:, None] - taken)
+        near = np.minimum(off, SPOTS - off).min(axis=1) < SPOTS / (count + 1)
+        taken.append(int(np.argmin(np.where(near, np.inf, bow))))
+    return np.asarray(here[taken])
 
 
 def _calm(line: Array) -> Array:

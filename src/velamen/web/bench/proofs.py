@@ -12,7 +12,7 @@ from velamen.core.building import Build, BuiltPiece
 from velamen.core.constructions import colour_of
 from velamen.core.formats.density_picture import steps_of
 from velamen.core.mending import mends
-from velamen.core.proofs.density import CELL, densest, density_limit, density_map
+from velamen.core.proofs.density import CELL, Dense, densest, density_limit, density_map
 from velamen.core.proofs.edge_cover import EdgeCover
 from velamen.core.proofs.finding import Finding
 from velamen.core.proofs.thread_ends import Thread, threads_of
@@ -21,6 +21,7 @@ from velamen.web.jobs.models import Job
 from velamen.web.jobs.pictures import MARGIN, ring_path
 
 SHOWN = (("cover", "Edge cover"), ("density", "Density"), ("threads", "Ties and trims"))
+SAME = 3.0  # mm, within which a dense place is that of a finding
 ORDER = ("error", "warning", "info")
 
 
@@ -76,12 +77,20 @@ def _density(build: Build) -> dict[str, Any]:
         "steps": [{"from": f"{low:.1f}", "colour": colour} for low, colour in steps_of(float(limit.value))],
         "map": {"x": found.left, "y": found.top, "width": columns * CELL, "height": rows * CELL},
         "dense": [
-            {"x": one.x, "y": one.y, "value": f"{one.value:.1f}", "over": one.value > float(limit.value),
+            {"x": one.x, "y": one.y, "value": f"{one.value:.1f}", "over": _over(one, float(limit.value), build),
              "sewn": [f"{names.get(blocks[block].piece, '')}: {blocks[block].label}, {100 * share:.0f} %"
                       for block, share in one.sewn if share >= 0.1]}
             for one in densest(build.plan)
         ],
     }  # fmt: skip
+
+
+def _over(one: Dense, limit: float, build: Build) -> str:
+    """Whether a place is over the limit: "" if not, "spot" where it is too small to be told as a finding."""
+    if one.value <= limit:
+        return ""
+    told = [at for finding in build.findings if finding.code.startswith("density") for at in finding.at]
+    return "over" if any(np.hypot(one.x - x, one.y - y) < SAME for x, y in told) else "spot"
 
 
 THEN = {"color": "thread change", "jump": "jump", "end": "end"}
