@@ -14,14 +14,15 @@ BESIDE = 0.4  # mm apart, within which two cloths meet along an edge
 TUCK = 1.5  # mm that a cover still runs on under later cloth
 ALONG = 0.15  # mm more than they are apart, within which the edge of later cloth runs along its neighbour
 GRAIN = 0.01  # mm
+OPEN = 0.4  # of the outline of what is cut back, that must be the cloth's own edge: scissors come in from there
 SCRAP = 0.5  # mm²; less is not worth an own corner in the cut
 
 
 def run_under(region: Area, later: Area | None, depth: float, cut_back: bool = False) -> Area:
     """A cloth with what it runs on, `depth` mm, under the edge of later cloth that covers or meets its own edge.
 
-    cut_back: whether what is drawn farther under it is cut away, as long as the cloth stays one piece without new
-    holes; it stays as drawn otherwise.
+    cut_back: whether what is drawn farther under it is cut away, where it lies open to the cloth's edge and the cloth
+    stays one piece without new holes; it stays as drawn otherwise.
     """
     if later is None or depth <= 0:
         return region
@@ -39,12 +40,13 @@ def hidden_under(later: Area | None) -> Area | None:
 
 @lru_cache(maxsize=512)
 def _cut_back(region: Same[Area], later: Same[Area], depth: float) -> Area:
-    """A cloth without what lies deeper than that under later cloth and hangs together with its own edge."""
+    """A cloth without what lies deeper than that under later cloth, where its own edge runs along that."""
     own = region.it
     deep = shapely.intersection(shapely.buffer(later.it, -depth, quad_segs=8), own)
     edge = shapely.boundary(own)
     for part in shapely.get_parts(deep):
-        if part.area < SCRAP or shapely.distance(part, edge) > GRAIN:
+        along = shapely.length(shapely.intersection(edge, shapely.buffer(part, GRAIN)))
+        if part.area < SCRAP or along < OPEN * part.length:
             continue
         left = shapely.simplify(shapely.difference(own, shapely.buffer(part, GRAIN)), GRAIN)
         parts = [one for one in shapely.get_parts(left) if one.area > SCRAP]
