@@ -16,8 +16,14 @@ def test_variants_are_compared_and_one_is_kept(page, job):
     expect(page.locator(".tried li")).to_have_count(4)
     until(page, "() => [...document.querySelectorAll('.tried img')].every((one) => one.naturalWidth > 0)")
     assert violations(page) == []
-    text = page.locator(".tried").inner_text()
+    text = page.locator("#tried").inner_text()
     assert "width 4.0 mm, stitch run" in text and "Thread" in text
+    first = page.locator(".tried img").first
+    whole = first.get_attribute("src")
+    page.get_by_role("link", name="Close", exact=True).click()
+    expect(first).to_have_attribute("src", whole + "?close=1")
+    until(page, "() => [...document.querySelectorAll('.tried img')].every((one) => one.naturalWidth > 0)")
+    assert violations(page) == []
     page.get_by_role("button", name="Keep width 4.0 mm, stitch run").click()
     drawn(page)
     expect(page.locator("#v-cover_width")).to_have_value("4.0")

@@ -10,7 +10,7 @@ from core.jobs import job_of
 from velamen.core.constructions import construction
 from velamen.core.errors import BadInput
 from velamen.core.grounds import with_ground
-from velamen.core.tryouts import common_box, listed, pictured, tried, variants
+from velamen.core.tryouts import close_box, common_box, listed, pictured, tried, variants
 
 
 def blanket():
@@ -45,6 +45,20 @@ def test_variants_are_pictured_at_one_scale():
     whole = common_box([one.box for _, one in built])
     sizes = {Image.open(io.BytesIO(pictured(build, whole))).size for build, _ in built}
     assert len(sizes) == 1 and whole[0] == min(one.box[0] for _, one in built)
+
+
+def test_a_close_look_is_at_the_edge_of_what_is_tried():
+    job = blanket()
+    ground = job.pieces[0].id
+    built = [tried(one) for one in variants(job, ground, [("knockdown_margin", "2; 10")])]
+    whole = common_box([one.box for _, one in built])
+    left, top, right, bottom = close_box(built[0][0], ground, whole)
+    assert right - left == pytest.approx(24.0) and bottom - top == pytest.approx(12.0)
+    edge = built[0][0].pieces[0].work.region.bounds[2]
+    assert left < edge < right and left < 20 < right  # the cover's edge beside it
+    pictures = [Image.open(io.BytesIO(pictured(one, (left, top, right, bottom)))).convert("L") for one, _ in built]
+    assert sum(abs(a - b) > 8 for a, b in zip(*(one.getdata() for one in pictures), strict=True)) > 1000
+    assert close_box(built[0][0], "gone", whole) == whole
 
 
 @pytest.mark.parametrize(("asked", "why"), [

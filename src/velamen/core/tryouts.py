@@ -20,6 +20,9 @@ from velamen.core.setting import Plain, Setting
 
 MOST = 8
 PIXELS = 460
+CLOSE = 0.25  # of the whole, seen in a close look
+LEAST_SIDE, MOST_SIDE = 24.0, 60.0  # mm of it
+TOWARDS = (1.0, 0.15)  # the edge that is looked at: on the right, a little below
 WASTE = 1.15  # of the stitches' length, thread that is used (handbook, section 2)
 
 
@@ -107,6 +110,18 @@ def common_box(boxes: Sequence[Box]) -> Box:
     every = np.array(boxes)
     low, high = every[:, :2].min(axis=0), every[:, 2:].max(axis=0)
     return float(low[0]), float(low[1]), float(high[0]), float(high[1])
+
+
+def close_box(build: Build, piece_id: str, whole: Box) -> Box:
+    """A box in mm at the edge of a piece's sewing, where what differs between variants is seen thread by thread."""
+    plan = build.plan
+    ids = [block.index for block in plan.blocks if block.piece == piece_id]
+    points = plan.xy[plan.sewn & np.isin(plan.block, ids)]
+    if len(points) == 0:
+        return whole
+    x, y = points[int(np.argmax(points @ np.array(TOWARDS)))].tolist()
+    side = min(max(CLOSE * max(whole[2] - whole[0], whole[3] - whole[1]), LEAST_SIDE), MOST_SIDE)
+    return x - 0.65 * side, y - 0.25 * side, x + 0.35 * side, y + 0.25 * side
 
 
 def _number(text: str) -> float:

@@ -15,7 +15,7 @@ from django.views.decorators.http import require_GET, require_POST
 from velamen.core.building import Build
 from velamen.core.errors import BadInput
 from velamen.core.own_values import with_all_own
-from velamen.core.tryouts import PIXELS, Tried, Variant, common_box, pictured, tried, variants
+from velamen.core.tryouts import PIXELS, Tried, Variant, close_box, common_box, pictured, tried, variants
 from velamen.web.bench import edits
 from velamen.web.bench.panels import stage
 from velamen.web.bench.plans import build_of
@@ -37,12 +37,21 @@ class Run:
     variants: list[Variant]
     asked: list[tuple[str, str]] = field(default_factory=list)
     done: list[tuple[Build, Tried]] = field(default_factory=list)
-    pictures: dict[tuple[int, int], bytes] = field(default_factory=dict)
+    pictures: dict[tuple[int, int, bool], bytes] = field(default_factory=dict)
     wrong: str = ""
 
     @property
     def ready(self) -> bool:
         return len(self.done) == len(self.variants) and len(self.pictures) >= len(self.variants)
+
+    def picture(self, nth: int, pixels: int = PIXELS, close: bool = False) -> bytes:
+        """The picture of one variant, over the box that all of them share; kept."""
+        known = self.pictures.get((nth, pixels, close))
+        if known is None:
+            box = common_box([one.box for _, one in self.done])
+            box = close_box(self.done[0][0], self.piece, box) if close else box
+            known = self.pictures[nth, pixels, close] = pictured(self.done[nth][0], box, pixels)
+        return known
 
 
 _runs: OrderedDict[str, Run] = OrderedDict()
@@ -75,9 +84,8 @@ def _work(run: Run) -> None:
     try:
         for variant in run.variants:
             run.done.append(tried(variant))
-        box = common_box([one.box for _, one in run.done])
-        for nth, (build, _) in enumerate(run.done):
-            run.pictures[nth, PIXELS] = pictured(build, box)
+        for nth in range(len(run.done)):
+            run.picture(nth)
     except BadInput as error:
         run.wrong = str(error)
     except Exception:
@@ -96,7 +104,8 @@ def show(request: HttpRequest, job_id: int, token: str) -> HttpResponse:
     """A try-out: how far it is, or its variants side by side."""
     job = shop_job(request, job_id)
     run = _run(request, job, token)
-    context = {"run": run, "token": token, "rows": _rows(run), "share": len(run.done), "of": len(run.variants)}
+    context = {"run": run, "token": token, "rows": _rows(run), "share": len(run.done), "of": len(run.variants),
+               "close": "close" in request.GET}  # fmt: skip
     if request.htmx:
         return render(request, "bench/_tried.html", {"job": job, **context})
     return _page(request, job, run.piece, asked=run.asked, **context)
@@ -109,9 +118,7 @@ def picture(request: HttpRequest, job_id: int, token: str, nth: int) -> HttpResp
     if not run.ready or not 0 <= nth < len(run.done):
         raise Http404
     pixels = LARGE if "large" in request.GET else PIXELS
-    if (nth, pixels) not in run.pictures:
-        run.pictures[nth, pixels] = pictured(run.done[nth][0], common_box([one.box for _, one in run.done]), pixels)
-    return HttpResponse(run.pictures[nth, pixels], content_type="image/png")
+    return HttpResponse(run.picture(nth, pixels, "close" in request.GET), content_type="image/png")
 
 
 @require_POST
