@@ -7,6 +7,7 @@ import sys
 
 from velamen.ops import PYTHON, SetupError
 from velamen.ops.checks import run_tests
+from velamen.ops.edits import bench_edits
 from velamen.ops.install import prepare
 from velamen.ops.serve import start, stop
 
@@ -20,6 +21,7 @@ HELP = """Velamen: specialty embroidery, built in layering order.
   ./velamen quick ART.svg|ART.dxf --construct applique --base terry [--set key=value]... --out DIR
                                   the same straight from artwork
   ./velamen bench [--json]        speed of matching and stitching, as ratios
+  ./velamen bench --edits         from an edit to its new picture, in a browser
   ./velamen docs                  writes the generated pages of docs/
 
 VELAMEN_PORT             port to serve on instead of 8000
@@ -40,6 +42,8 @@ def main(arguments: list[str]) -> int:
         return start() if command == "start" else stop()
     if command == "test":
         return run_tests(rest)
+    if [command, *rest] == ["bench", "--edits"]:
+        return bench_edits()
     if command in ("build", "quick", "bench", "docs"):
         prepare("core")
         os.execv(PYTHON, [str(PYTHON), "-m", "velamen.cli", *arguments])

@@ -38,17 +38,17 @@ def start() -> int:
         try:
             if listening(port):
                 raise SetupError(f"Port {port} is taken: set VELAMEN_PORT to another one.")
-            environment = _environment(port)
+            made = environment(port)
             if "VELAMEN_DATABASE_URL" not in os.environ:
                 say("Starting the database")
                 database = PrivateDatabase(VAR / "database")
                 database.start()
-                environment["VELAMEN_DATABASE_URL"] = database.url
-            _prepare_shop(environment)
+                made["VELAMEN_DATABASE_URL"] = database.url
+            prepare_shop(made)
             say("Starting the web server")
-            server = _serve(port, environment)
+            server = serve(port, made)
             say(f"\nVelamen runs at http://127.0.0.1:{port}")
-            say(f"Sign in as  maren  with the password  {environment['VELAMEN_DEMO_PASSWORD']}")
+            say(f"Sign in as  maren  with the password  {made['VELAMEN_DEMO_PASSWORD']}")
             say("Ctrl-C ends it.")
             while server.poll() is None and (database is None or database.process.poll() is None):  # type: ignore[union-attr]
                 time.sleep(0.25)
@@ -99,7 +99,8 @@ def _only_one() -> Iterator[None]:
         yield
 
 
-def _environment(port: int) -> dict[str, str]:
+def environment(port: int) -> dict[str, str]:
+    """What a web server on a port needs to know, its secrets among it."""
     made = load_secrets(VAR / "secrets.json")
     return {
         **os.environ,
@@ -110,13 +111,15 @@ def _environment(port: int) -> dict[str, str]:
     }
 
 
-def _prepare_shop(environment: dict[str, str]) -> None:
-    done = subprocess.run([PYTHON, "-m", "velamen.web.prepare"], env=environment, cwd=ROOT, check=False)
+def prepare_shop(made: dict[str, str]) -> None:
+    """Migrations, static files and the demo shop. Raises SetupError where they fail."""
+    done = subprocess.run([PYTHON, "-m", "velamen.web.prepare"], env=made, cwd=ROOT, check=False)
     if done.returncode:
         raise SetupError("The shop could not be prepared.")
 
 
-def _serve(port: int, environment: dict[str, str]) -> subprocess.Popen[bytes]:
+def serve(port: int, made: dict[str, str]) -> subprocess.Popen[bytes]:
+    """The web server, once it answers. Raises SetupError with the end of its log where it does not."""
     log = (VAR / "web.log").open("ab")
     server = spawn(
         [
@@ -124,7 +127,7 @@ def _serve(port: int, environment: dict[str, str]) -> subprocess.Popen[bytes]:
             "--worker-class", "gthread", "--workers", "1", "--threads", "8", "--timeout", "120",
             "--no-control-socket", "--worker-tmp-dir", "/dev/shm" if os.path.isdir("/dev/shm") else "/tmp",
         ],
-        env=environment, cwd=ROOT, stdout=log, stderr=log,
+        env=made, cwd=ROOT, stdout=log, stderr=log,
     )  # fmt: skip
     until = time.monotonic() + 60
     while time.monotonic() < until and server.poll() is None:

@@ -14,6 +14,7 @@ BESIDE = 0.4  # mm apart, within which two cloths meet along an edge
 TUCK = 1.5  # mm that a cover still runs on under later cloth
 ALONG = 0.15  # mm more than they are apart, within which the edge of later cloth runs along its neighbour
 GRAIN = 0.01  # mm
+CALM = 0.03  # mm that the line along which cloth runs on may leave the edge of later cloth
 OPEN = 0.4  # of the outline of what is cut back, that must be the cloth's own edge: scissors come in from there
 SCRAP = 0.5  # mm²; less is not worth an own corner in the cut
 
@@ -59,7 +60,7 @@ def _beside(edge: object, depth: float) -> Area:
     """The area within a distance of lines, but not beyond their ends."""
     bands, joints = [], []
     for line in shapely.get_parts(shapely.line_merge(edge)):
-        points = shapely.get_coordinates(shapely.simplify(line, GRAIN))
+        points = shapely.get_coordinates(shapely.simplify(line, CALM))
         if len(points) < 2:
             continue
         sides = shapely.linestrings(np.stack([points[:-1], points[1:]], axis=1))
