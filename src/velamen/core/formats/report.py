@@ -7,8 +7,9 @@ from typing import Any
 import msgspec
 
 from velamen.core.building import Build, BuiltPiece
-from velamen.core.proofs.density import density_limit, density_map
+from velamen.core.proofs.density import density_limit
 from velamen.core.proofs.edge_cover import EdgeCover
+from velamen.core.proving import order_broken, prove_access, prove_density
 
 
 def report(build: Build) -> dict[str, Any]:
@@ -52,7 +53,7 @@ def report(build: Build) -> dict[str, Any]:
         ],
         "proofs": {"edge_cover": [
             _edge_cover(built, built.edge_cover) for built in build.pieces if built.edge_cover is not None
-        ], "density": _density(build)},
+        ], "access": _access(build), "order": _order(build), "density": _density(build)},
     }  # fmt: skip
 
 
@@ -71,10 +72,27 @@ def _values(built: BuiltPiece) -> list[dict[str, Any]]:
     ]  # fmt: skip
 
 
+def _access(build: Build) -> dict[str, Any]:
+    stops = prove_access(build)
+    return {
+        "held": all(one.held for one in stops),
+        "stops": [
+            {"stop": one.stop, "kind": one.kind, "pieces": list(one.pieces), "held": one.held,
+             "against": [finding.message for finding in one.against]}
+            for one in stops
+        ],
+    }  # fmt: skip
+
+
+def _order(build: Build) -> dict[str, Any]:
+    wrong = order_broken(build)
+    return {"held": not wrong, "against": [finding.message for finding in wrong]}
+
+
 def _density(build: Build) -> dict[str, Any]:
-    limit = density_limit(build.job.brief, build.library)
-    most = float(density_map(build.plan.xy[build.plan.sewn]).values.max())
-    return {"limit_per_mm2": limit.value, "reasons": list(limit.reasons), "most_per_mm2": round(most, 2)}
+    limit, proof = density_limit(build.job.brief, build.library), prove_density(build)
+    return {"held": proof.held, "limit_per_mm2": limit.value, "reasons": list(limit.reasons),
+            "most_per_mm2": round(proof.most, 2)}  # fmt: skip
 
 
 def _edge_cover(built: BuiltPiece, proof: EdgeCover) -> dict[str, Any]:

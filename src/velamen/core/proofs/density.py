@@ -110,8 +110,8 @@ def density_findings(points: NDArray[np.float64], brief: Brief, library: Library
             break
         rows, columns = np.nonzero(over == nth)
         peak = int(np.argmax(found.values[rows, columns]))
-        spots.append((round(found.left + (columns[peak] + 0.5) * CELL, 2),
-                      round(found.top + (rows[peak] + 0.5) * CELL, 2)))  # fmt: skip
+        spots.append((round(found.left + (float(columns[peak]) + 0.5) * CELL, 2),
+                      round(found.top + (float(rows[peak]) + 0.5) * CELL, 2)))  # fmt: skip
     if not spots:
         return []
     area, most = float(sizes[sizes >= LEAST].sum()), float(found.values.max())

@@ -16,6 +16,7 @@ from velamen.core.proofs.density import CELL, Dense, densest, density_limit, den
 from velamen.core.proofs.edge_cover import EdgeCover
 from velamen.core.proofs.finding import Finding
 from velamen.core.proofs.thread_ends import Thread, threads_of
+from velamen.core.proving import order_broken, prove_access, prove_density
 from velamen.web.bench.plans import build_of
 from velamen.web.jobs.models import Job
 from velamen.web.jobs.pictures import MARGIN, ring_path
@@ -34,6 +35,7 @@ def proof_context(job: Job, shown: str) -> dict[str, Any]:
         "rows": rows,
         "held": sum(row["proof"].held for row in rows),
         "findings": _findings(build),
+        "held_by": _held_by(build, rows),
         "box": " ".join(f"{one:.2f}" for one in box),
         "mark_size": max(box[2:]) / 70.0,
         "marks": [mark for row in rows for mark in row["marks"]],
@@ -47,6 +49,19 @@ def proof_context(job: Job, shown: str) -> dict[str, Any]:
     if shown == "threads":
         context |= _threads(build)
     return context
+
+
+def _held_by(build: Build, rows: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Every proof in one line: its name, whether it holds, and how far."""
+    stops, wrong, dense = prove_access(build), order_broken(build), prove_density(build)
+    reached, hidden = sum(one.held for one in stops), sum(row["proof"].held for row in rows)
+    lines = [
+        ("Edge cover", hidden == len(rows), f"{hidden} of {len(rows)} pieces", bool(rows)),
+        ("Access", reached == len(stops), f"{reached} of {len(stops)} stops", bool(stops)),
+        ("Order", not wrong, "every step after what it needs" if not wrong else f"{len(wrong)} steps", True),
+        ("Density", dense.held, f"at most {dense.most:.1f} per mm², {dense.limit:g} are borne", bool(build.pieces)),
+    ]
+    return [{"name": name, "held": held, "told": told} for name, held, told, asked in lines if asked]
 
 
 def _box(build: Build) -> tuple[float, float, float, float]:

@@ -65,6 +65,7 @@ export class Cloth {
 
   // Ids of the chosen pieces, the leading one first.
   choose(pieces) {
+    if (pieces.join() === (this.chosen ?? []).join()) return;
     this.chosen = pieces;
     this.draw();
   }

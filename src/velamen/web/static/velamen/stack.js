@@ -6,6 +6,7 @@ import { carried } from "./choose.js";
 const frame = document.querySelector("main");
 const hidden = new Set();
 let solo = "";
+let told = " ";
 
 // Rows stand with the last sewn on top, places count from the first sewn.
 function send(values) {
@@ -66,6 +67,9 @@ export function watchEyes(show) {
       button.setAttribute("aria-pressed", String(button.dataset.eye === "hide" ? hidden.has(own) : solo === own));
     }
     for (const piece of heads()) piece.classList.toggle("gone", hidden.has(piece.dataset.piece) || (solo !== "" && solo !== piece.dataset.piece));
+    const now = `${[...hidden].join()} ${solo}`;
+    if (now === told) return; // what is looked at has not changed
+    told = now;
     show((piece) => !hidden.has(piece) && (solo === "" || solo === piece));
   };
   frame.addEventListener("click", (event) => {
