@@ -101,6 +101,14 @@ def test_tiny_parts_take_a_run_and_say_so():
     assert "double run" in finding.message and build.pieces[0].steps[-1].label == "Cover, double run"
 
 
+def test_a_double_run_that_stands_in_stops_under_later_cloth_too():
+    back, front = box(-30, -1.2, 0, 1.2), box(0.1, -10, 26, 10)
+    (one, _) = build_job(job_of(back, front, base="felt", own={"cover_kind": "blanket"})).pieces
+    assert one.steps[-1].label == "Cover, double run" and one.outline.bounds[2] > 3.0
+    points = sewn(one.steps[-1], "cover")
+    assert -29.5 < points[:, 0].min() < -28.5 and points[:, 0].max() < 2.0
+
+
 @pytest.mark.parametrize("kind", ["satin", "estitch", "blanket", "overedge", "raw"])
 def test_an_edge_under_later_cloth_has_no_cover_and_runs_on_under_it(kind):
     back, front = box(-30, -15, 0, 15), box(0.1, -10, 26, 10)

@@ -151,6 +151,15 @@ def test_several_shapes_become_one_embossed_motif():
         grounds.embossed(grounds.with_ground(job, "knockdown"), ["p4"])
 
 
+def test_what_goes_round_nothing_any_more_sews_nothing_and_says_so():
+    job = grounds.with_ground(job_of(box(-20, -10, 20, 10), base="terry"), "contrast")
+    alone = grounds.embossed(job, ["p1"])  # the border goes round all pieces, of which a ground is none
+    build = build_job(alone)
+    assert [one.piece for one in build.findings if one.code == "nothing_sewn"] == [job.pieces[0].id]
+    with pytest.raises(BadInput, match="nothing that knockdown could go round"):
+        grounds.with_ground(stacking.removed(alone, [job.pieces[0].id]), "knockdown")
+
+
 def test_a_cloth_under_a_panel_takes_over_its_border():
     job = job_of(box(-30, -20, 30, 20), base="terry")
     panel = change(job, pieces=[change(job.pieces[0], construct="panel")])

@@ -10,6 +10,7 @@ from velamen.core.bring_in import MAX_PIECES
 from velamen.core.building import build_job
 from velamen.core.constructions import construction
 from velamen.core.errors import BadInput
+from velamen.core.following import served
 from velamen.core.geometry.region import boundaries
 from velamen.core.job import BASTING, EVERY, Job, Piece, change
 from velamen.core.making import free_maker, with_maker
@@ -35,6 +36,10 @@ def with_ground(job: Job, construct: str, around: Sequence[str] = (EVERY,)) -> J
     like = job.pieces[0]
     thread = like.thread if construct == "contrast" else base_thread(job)
     piece = Piece(_free_id(job), kind.title, "", construct, like.cloth, thread, around=list(around))
+    if not served(piece, job.pieces):
+        raise BadInput(
+            f"There is nothing that {kind.title.lower()} could go round: it goes round pieces, not grounds."
+        )
     pieces = list(job.pieces)
     at = 0 if construct == BASTING or not pieces or pieces[0].construct != BASTING else 1
     pieces.insert(at, piece)

@@ -35,6 +35,7 @@ NO_THREAD = "none"
 SHEER = "sheer"  # cloths like it let what lies under them show
 LINE_GROUND = 0.25  # mm to either side of an open line that it is sewn on
 SHORTEST_LINE = 1.0  # mm
+SOMEWHERE = Polygon(shapely.box(0, 0, 1, 1))  # stands for what goes round nothing any more
 NEAR = 20.0  # mm round a piece in which earlier cloths may lie under its passes
 
 
@@ -287,7 +288,7 @@ def beneath(
     """Traits of what lies under an area when the passes of a role have their turn."""
     events = kind.events(work, known)
     position = next(nth for nth, event in enumerate(events) if isinstance(event, Sew) and event.role == role)
-    return worst(layering.beneath(events, position, area, below))
+    return worst(layering.beneath(events, position, SOMEWHERE if area.is_empty else area, below))
 
 
 def _near(bounds: NDArray[np.float64]) -> list[list[int]]:

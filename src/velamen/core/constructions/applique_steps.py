@@ -18,6 +18,7 @@ from velamen.core.stitching.border import (
     run_borders,
     sampled,
     satin_borders,
+    seen_parts,
     zigzag_borders,
 )
 from velamen.core.stitching.entering import Place, loops_entered
@@ -103,8 +104,12 @@ def _cover(work: Work, values: Values, cloth: Area, start: Place) -> tuple[str, 
     if kind == "none":
         return None
     if falls_back(values):
-        line = offset_outlines(cloth, min(RUN_INSET, number(values, "cover_bite")))
-        return "Cover, double run", line_stitch(line, True, "double", "cover", 2.0, start=start)
+        sewn: list[Strand] = []
+        for line in offset_outlines(cloth, min(RUN_INSET, number(values, "cover_bite"))):
+            parts = seen_parts(line, hidden)
+            lines, closed = ([line], True) if parts is None else (parts, False)
+            sewn += line_stitch(lines, closed, "double", "cover", 2.0, start=start)
+        return "Cover, double run", sewn
     if kind == "raw":
         inset, length = number(values, "cover_inset"), number(values, "cover_length")
         return f"Raw edge, bean {inset:.1f} in", run_borders(cloth, "raw_edge", length, inset, 3, hidden, start)

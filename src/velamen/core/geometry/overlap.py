@@ -7,6 +7,7 @@ from functools import lru_cache
 import numpy as np
 import shapely
 
+from velamen.core.geometry.combine import fill_holes
 from velamen.core.geometry.region import Area
 from velamen.core.same import Same
 
@@ -93,5 +94,5 @@ def _run_under(region: Same[Area], later: Same[Area], depth: float) -> Area:
         whole = shapely.union(whole, seam)
     whole = shapely.simplify(whole, GRAIN)
     parts = [part for part in shapely.get_parts(whole) if part.geom_type == "Polygon" and part.intersects(own)]
-    largest = max(parts, key=lambda part: part.area, default=own)
+    largest = fill_holes(max(parts, key=lambda part: part.area, default=own), SCRAP)
     return own if largest.area - own.area < GRAIN else largest

@@ -39,14 +39,15 @@ def signed_area(ring: Array) -> float:
 
 
 def boundaries(region: Polygon | MultiPolygon) -> list[Array]:
-    """All rings of a region, each part's outer one first, each (n, 2) without a closing point.
+    """All rings of a region, each part's outer one first, each (n, 2) without a closing point, n 3 or more.
 
     The outer ring turns from x towards y and holes the other way, so that the
     cloth lies on the same side of every ring and (dy, -dx) always points off the cloth.
     """
     parts = shapely.get_parts(shapely.orient_polygons(region, exterior_cw=False))
     rings = [ring for part in parts for ring in (part.exterior, *part.interiors)]
-    return [clean_ring(shapely.get_coordinates(ring)) for ring in rings]
+    clean = [clean_ring(shapely.get_coordinates(ring)) for ring in rings]
+    return [ring for ring in clean if len(ring) >= 3]  # what is left of a speck is no ring
 
 
 def region_from_rings(rings: list[list[list[float]]]) -> Polygon:

@@ -102,10 +102,20 @@ class EdgeWays:
                       for line in lines]  # fmt: skip
         self.reach = reach
 
-    def instead(self, way: Array) -> Array:
-        """A way (n, 2) along an edge instead of the one given, unless it were far longer or there is none."""
-        found = self.between(way[0], way[-1])
-        return way if found is None or _long(found) > DETOUR * _long(way) else found
+    def instead(self, ways: list[Array]) -> list[Array]:
+        """Ways (n, 2) along an edge instead of those given, unless that were far longer or there is none."""
+        if len(self.rings) == 0 or not ways:
+            return ways
+        ends = shapely.points(np.stack([[way[0], way[-1]] for way in ways]))
+        off = shapely.distance(self.rings[:, None, None], ends[None])
+        nearest = off.sum(axis=2).argmin(axis=0)
+        near = off[nearest, np.arange(len(ways))].max(axis=1) <= self.reach
+        located = shapely.line_locate_point(self.rings[nearest][:, None], ends)
+        found = []
+        for way, nth, close, at in zip(ways, nearest.tolist(), near.tolist(), located.tolist(), strict=True):
+            along = self._along(nth, way[0], way[-1], at) if close else None
+            found.append(way if along is None or _long(along) > DETOUR * _long(way) else along)
+        return found
 
     def between(self, one: Array, other: Array) -> Array | None:
         """Places (n, 2) to pass from one place to another along an edge, the shorter way round; None without one."""
@@ -141,10 +151,12 @@ class EdgeWays:
             ways.append(_plain(np.concatenate(way)))
         return min(ways, key=_long, default=None)
 
-    def _along(self, nth: int, one: Array, other: Array) -> Array:
-        """The shorter way along one ring between two places near it, both included."""
-        ends, ring = shapely.points(np.stack([one, other])), self.rings[nth]
-        begin, upto = shapely.line_locate_point(ring, ends).tolist()
+    def _along(self, nth: int, one: Array, other: Array, located: list[float] | None = None) -> Array:
+        """The shorter way along one ring between two places near it, both included; located: their ways along it."""
+        ring = self.rings[nth]
+        if located is None:
+            located = shapely.line_locate_point(ring, shapely.points(np.stack([one, other]))).tolist()
+        begin, upto = located
         low, high = min(begin, upto), max(begin, upto)
         if high - low <= ring.length / 2:
             walk, back = self._stretch(nth, low, high), begin > upto
@@ -168,14 +180,17 @@ class Inside:
         self.region, self.edge = region, edge
         self.room = grown(region, room, 2)
 
-    def instead(self, way: Array) -> Array:
-        """A way (n, 2) itself where it stays within, else one between its ends that does."""
-        if self.edge is not None:
-            way = self.edge.instead(way)
-        if shapely.covers(self.room, shapely.linestrings(way)):
-            return way
-        found = ways(self.region).between(way[0], way[-1])
-        return way if found is None else found
+    def instead(self, given: list[Array]) -> list[Array]:
+        """Ways (n, 2) themselves where they stay within, else others between their ends that do."""
+        if not given:
+            return given
+        found = list(given if self.edge is None else self.edge.instead(given))
+        owner = np.repeat(np.arange(len(found)), [len(way) for way in found])
+        lines = shapely.linestrings(np.concatenate(found), indices=owner)
+        for nth in np.flatnonzero(~shapely.covers(self.room, lines)).tolist():
+            way = ways(self.region).between(found[nth][0], found[nth][-1])
+            found[nth] = found[nth] if way is None else way
+        return found
 
 
 def ways(region: Polygon) -> Ways:

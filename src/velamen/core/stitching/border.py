@@ -65,7 +65,7 @@ def run_borders(
     """
     sewn = []
     for line in offset_outlines(region, inset):
-        parts = _seen(line, hidden)
+        parts = seen_parts(line, hidden)
         if parts is None:
             ring = calm_start(line) if start is None else start_ring_at(line, np.array(start))
             sewn.append(strand(run_round(ring, length, OVERLAP), role))
@@ -74,8 +74,8 @@ def run_borders(
     return [tied(replace(one, xy=over(one.xy, times), role=over(one.role, times))) for one in sewn]
 
 
-def _seen(ring: Array, hidden: Area | None) -> list[Array] | None:
-    """The stretches of a ring that are not hidden; None for all of it, closed."""
+def seen_parts(ring: Array, hidden: Area | None) -> list[Array] | None:
+    """The stretches of a closed ring (n, 2) that are not hidden; None for all of it, closed."""
     if hidden is None or not shapely.intersects(hidden, shapely.LinearRing(ring)):
         return None
     left = shapely.line_merge(shapely.difference(shapely.LinearRing(ring), hidden))

@@ -179,7 +179,7 @@ def _sewn(
 
 def _travel(ways: list[Array], inside: Inside) -> list[Array]:
     """Needle points of travel along each way, or along one that stays inside, its ends left out."""
-    ways = [inside.instead(way) for way in ways]
+    ways = inside.instead(ways)
     far = [float(np.hypot(*np.diff(way, axis=0).T).sum()) >= TRAVEL for way in ways]
     runs = iter(runs_along([way for way, long in zip(ways, far, strict=True) if long], TRAVEL, NARROW, DROP))
     return [(next(runs) if long else way)[1:-1] for way, long in zip(ways, far, strict=True)]

@@ -241,8 +241,9 @@ def _same(rows: Rows, fine: Rows) -> Index:
 
 
 def _hanging(one: Index, other: Index, size: int) -> tuple[int, Index]:
-    """In how many parts stretches hang together by given pairs, and the part of each."""
-    links = sparse.coo_matrix((np.ones(len(one), dtype=np.int8), (one, other)), shape=(size, size))
+    """In how many parts stretches hang together by given pairs, the first of each in order; and the part of each."""
+    begins = np.searchsorted(one, np.arange(size + 1)).astype(np.int32)
+    links = sparse.csr_matrix((np.ones(len(one)), other.astype(np.int32), begins), shape=(size, size))
     count, part = sparse.csgraph.connected_components(links, directed=False)
     return int(count), part.astype(np.int64)
 

@@ -45,6 +45,10 @@ def join(strands: list[Strand]) -> Strand:
     """Strands sewn one after another without a trim, stitches too short to sew dropped, too long ones divided."""
     xy = np.concatenate([part.xy for part in strands])
     role = np.concatenate([part.role for part in strands])
+    step = np.diff(xy, axis=0)
+    square = step[:, 0] ** 2 + step[:, 1] ** 2
+    if len(square) and square.min() >= DROP**2 and square.max() <= LONGEST**2:  # as nearly always
+        return Strand(xy, role)
     keep = long_enough(xy)
     return short_enough(Strand(xy[keep], role[keep]))
 
