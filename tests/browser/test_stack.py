@@ -12,6 +12,19 @@ from velamen.core.job import change
 from velamen.web.jobs import history
 
 
+def colour_at(page, x, y):
+    """Colour of the cloth canvas, fitted to a 200 x 300 field, at a place in mm: red, green, blue."""
+    return page.evaluate(
+        """([x, y]) => {
+            const canvas = document.getElementById('cloth'), box = canvas.getBoundingClientRect();
+            const scale = Math.min((box.width - 52) / 210, (box.height - 68) / 310), ratio = canvas.width / box.width;
+            const at = [(box.width / 2 + x * scale) * ratio, (box.height / 2 + y * scale) * ratio];
+            return [...canvas.getContext('2d').getImageData(...at.map(Math.round), 1, 1).data].slice(0, 3);
+        }""",
+        [x, y],
+    )
+
+
 def blanket(shop, maren):
     document = job_of(box(-60, -20, -20, 20), box(0, -20, 40, 20), box(-50, -10, -30, 10), base="fleece", name="Crew")
     pieces = [change(one, name=name) for one, name in zip(document.pieces, ("Sail", "Keel", "Mark"), strict=True)]
@@ -96,6 +109,11 @@ def test_stops_are_shared_and_the_run_sheet_is_fetched(page, shop, maren):
     expect(page.locator(".stack-saves")).to_contain_text("2 stops")
     page.get_by_role("button", name="Share stops").click()
     expect(page.locator("#sum")).to_contain_text("4 stops")
+    drawn(page)
+    page.wait_for_timeout(300)
+    for x in (-40, 20):  # both cloths laid at one stop are there, on the pale fleece
+        red, green, _ = colour_at(page, x, -14)
+        assert red > green + 60, (x, red, green)
     page.goto(f"/jobs/{job.pk}/hand-over/")
     expect(page.locator("table")).to_contain_text("for Sail and Keel")
     with page.expect_download() as got:
@@ -182,10 +200,14 @@ def test_where_sewing_begins_and_ends_is_placed_on_the_cloth(page, shop, maren):
     page.keyboard.press("ArrowDown")
     page.keyboard.press("Enter")
     expect(page.locator("#sewn-end")).not_to_have_value("")
-    until(page, "() => !document.querySelector('.htmx-request')")
-    job.refresh_from_db()
-    piece = job.head.read().pieces[1]
+    for _ in range(100):  # saved, even where the panel was put in anew meanwhile
+        job.refresh_from_db()
+        piece = job.head.read().pieces[1]
+        if piece.end is not None:
+            break
+        page.wait_for_timeout(100)
     assert piece.start is not None and piece.end is not None
+    expect(page.locator("#sewn-end")).to_have_value(", ".join(f"{one:g}" for one in piece.end))
     page.get_by_role("button", name="Place on the cloth: ends near").click()
     page.keyboard.press("Escape")
     expect(page.locator("#cloth")).not_to_have_class("placing")
@@ -201,3 +223,30 @@ def test_where_sewing_begins_and_ends_is_placed_on_the_cloth(page, shop, maren):
 
 def box_of(job, nth):
     return shapely.Polygon(job.head.read().shapes[nth].rings[0])
+
+
+def test_another_piece_chosen_while_an_edit_is_saved_stays_chosen(page, shop, maren):
+    job = blanket(shop, maren)
+    page.goto(f"/jobs/{job.pk}/build/")
+    drawn(page)
+    page.locator('.stack-head[data-piece="p1"]').click()
+    expect(page.locator(".values .piece-name")).to_have_value("Sail")
+    before = stitches(page)
+    page.locator("#v-cover_width").fill("4.2")
+    page.locator('.stack-head[data-piece="p3"]').click()  # leaving the field saves it
+    expect(page.locator(".values .piece-name")).to_have_value("Mark")
+    until(page, "(count) => Number(document.body.dataset.plan) !== count", before)
+    page.wait_for_timeout(600)
+    expect(page.locator(".values .piece-name")).to_have_value("Mark")
+    for key, value in (("cover_width", "3.4"), ("cover_share", "55"), ("cover_spacing", "0.36")):
+        page.locator(f"#v-{key}").fill(value)
+        page.locator(f"#v-{key}").press("Tab")
+    expect(page.locator("#v-cover_spacing")).to_have_value("0.36")
+    for _ in range(100):
+        job.refresh_from_db()
+        if len(job.head.read().pieces[2].own) == 3:
+            break
+        page.wait_for_timeout(100)
+    own = [one.own for one in job.head.read().pieces]
+    assert own == [{"cover_width": 4.2}, {}, {"cover_width": 3.4, "cover_share": 55.0, "cover_spacing": 0.36}]
+    assert page.faults == []

@@ -37,13 +37,30 @@ document.addEventListener("change", (event) => {
   if (event.target.name === "construct") event.target.closest("details").open = false;
 });
 
+// The piece that was asked for last, while its panels are on their way: an edit that is answered meanwhile keeps to it.
+let asked = null;
+document.addEventListener("htmx:beforeRequest", (event) => {
+  const { verb, path } = event.detail.requestConfig;
+  const piece = verb === "get" && path.match(/\/pieces\/([^/?]+)\//);
+  if (piece) asked = piece[1];
+});
+document.addEventListener("htmx:afterSettle", (event) => {
+  if (event.detail.requestConfig?.verb === "get") asked = null;
+});
+
+// Panels that come while an edit is on its way would take its form away: those that follow the edit are shown instead.
+document.addEventListener("htmx:beforeSwap", (event) => {
+  const { requestConfig, target } = event.detail;
+  if (requestConfig.verb === "get" && target.id === "values" && target.querySelector(".htmx-request")) event.detail.shouldSwap = false;
+});
+
 // The panels as an edit left them. What somebody is typing meanwhile stays; its own edit brings them anew.
 let stale = null;
 export function refreshPanels({ piece, alone }) {
   const field = document.activeElement?.closest("#values input");
   const typed = field && field.value !== (field.dataset.sent ?? field.defaultValue);
   stale = typed ? { piece, alone } : null;
-  const now = chosen(), lead = piece || now[0];
+  const now = chosen(), lead = alone ? piece : (asked ?? now[0] ?? piece);
   if (!typed) show(alone || !now.includes(lead) ? [lead] : [lead, ...now.filter((one) => one !== lead)]);
 }
 document.addEventListener("change", (event) => event.target.closest("#values input") && (event.target.dataset.sent = event.target.value), true);

@@ -171,11 +171,13 @@ export class Cloth {
     const seen = { left: low.x, top: low.y, right: high.x, bottom: high.y };
     let from = this.painted;
     const sew = (to) => paintRows(context, this.plan, from, to, this.look, this.scale, seen, this.shown);
+    let stop = -1; // at which several cloths may be laid together
     for (const piece of cloths.sort((one, other) => one.laid - other.laid)) {
-      if (piece.laid < from || piece.laid >= this.row) continue;
-      sew(piece.laid + 1);
+      if ((piece.laid < from && piece.laid !== stop) || piece.laid >= this.row) continue;
+      if (piece.laid !== stop) sew(piece.laid + 1);
       this.paintCloth(context, piece);
-      from = piece.laid + 1;
+      stop = piece.laid;
+      from = stop + 1;
     }
     sew(this.row);
     if (this.look === "needle") paintNeedle(context, this.plan, this.row, this.scale, seen, this.shown);
