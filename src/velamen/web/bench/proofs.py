@@ -55,11 +55,13 @@ def _held_by(build: Build, rows: list[dict[str, Any]]) -> list[dict[str, Any]]:
     """Every proof in one line: its name, whether it holds, and how far."""
     stops, wrong, dense = prove_access(build), order_broken(build), prove_density(build)
     reached, hidden = sum(one.held for one in stops), sum(row["proof"].held for row in rows)
+    spots = dense.held and dense.most > dense.limit
+    most = f"{dense.most:.1f} per mm² in small spots" if spots else f"at most {dense.most:.1f} per mm²"
     lines = [
         ("Edge cover", hidden == len(rows), f"{hidden} of {len(rows)} pieces", bool(rows)),
         ("Access", reached == len(stops), f"{reached} of {len(stops)} stops", bool(stops)),
         ("Order", not wrong, "every step after what it needs" if not wrong else f"{len(wrong)} steps", True),
-        ("Density", dense.held, f"at most {dense.most:.1f} per mm², {dense.limit:g} are borne", bool(build.pieces)),
+        ("Density", dense.held, f"{most}, {dense.limit:g} are borne", bool(build.pieces)),
     ]
     return [{"name": name, "held": held, "told": told} for name, held, told, asked in lines if asked]
 
