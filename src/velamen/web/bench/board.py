@@ -67,10 +67,6 @@ def _row(shape: Shape, colour: str, cloth: str, chosen: list[str]) -> dict[str, 
     }
 
 
-def _figures(node: Any) -> str:
-    return " ".join(f"{value:.3f}" for value in node)
-
-
 def _maker(maker: Any) -> dict[str, Any]:
     values = msgspec.structs.asdict(maker) | {"kind": "text" if isinstance(maker, Text) else "around"}
     values.pop("kerns", None)

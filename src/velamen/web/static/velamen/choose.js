@@ -45,7 +45,7 @@ document.addEventListener("htmx:beforeRequest", (event) => {
   if (piece) asked = piece[1];
 });
 document.addEventListener("htmx:afterSettle", (event) => {
-  if (event.detail.requestConfig?.verb === "get") asked = null;
+  if (event.detail.requestConfig?.path.includes("/pieces/")) asked = null;
 });
 
 // Panels that come while an edit is on its way would take its form away: those that follow the edit are shown instead.
