@@ -14,6 +14,7 @@ export class Cloth {
     this.canvas = canvas;
     this.context = canvas.getContext("2d");
     this.layer = document.createElement("canvas");
+    this.ground = document.createElement("canvas");
     this.look = "cloth";
     this.row = 0;
     this.painted = 0;
@@ -142,10 +143,13 @@ export class Cloth {
     const context = this.context;
     context.setTransform(1, 0, 0, 1, 0, 0);
     context.clearRect(0, 0, this.canvas.width, this.canvas.height);
-    this.place(context);
-    this.paintHoop(context);
-    if (this.look !== "cloth") this.paintOutlines(context);
-    context.setTransform(1, 0, 0, 1, 0, 0);
+    this.paintGround();
+    context.drawImage(this.ground, 0, 0);
+    if (this.look !== "cloth") {
+      this.place(context);
+      this.paintOutlines(context);
+      context.setTransform(1, 0, 0, 1, 0, 0);
+    }
     context.drawImage(this.layer, 0, 0);
     this.place(context);
     this.paintChosen(context);
@@ -182,6 +186,19 @@ export class Cloth {
     sew(this.row);
     if (this.look === "needle") paintNeedle(context, this.plan, this.row, this.scale, seen, this.shown);
     this.painted = this.row;
+  }
+
+  // Hoop and base under everything: drawn once for a view, since their texture costs as much as the stitches.
+  paintGround() {
+    const { hoop, base } = this.plan;
+    const view = [this.scale, this.centre.x, this.centre.y, this.look, base.colour, base.pile, hoop.name, this.canvas.width, this.canvas.height].join();
+    if (view === this.groundView) return;
+    this.groundView = view;
+    this.ground.width = this.canvas.width;
+    this.ground.height = this.canvas.height;
+    const context = this.ground.getContext("2d");
+    this.place(context);
+    this.paintHoop(context);
   }
 
   paintHoop(context) {
