@@ -41,15 +41,17 @@ def field(hoop: Hoop) -> Polygon:
 def overshoot(hoop: Hoop, points: Array) -> Array:
     """How far each point (n, 2) lies outside a sewing field, in mm, 0 inside: (n,).
 
-    Only points off the largest box inside the field are measured against its outline.
+    Of a cap only points off the largest box inside its field are measured against the outline.
     """
-    over = np.zeros(len(points))
-    x, y = _inside_box(hoop)
-    far = np.flatnonzero((np.abs(points[:, 0]) > x) | (points[:, 1] < -hoop.height / 2) | (points[:, 1] > y))
     if hoop.shape == "round":
-        far = np.flatnonzero(np.hypot(points[:, 0], points[:, 1]) > 0.99 * hoop.width / 2)
-    over[far] = shapely.distance(shapely.points(points[far]), field(hoop))
-    return over
+        return np.asarray(np.maximum(np.hypot(points[:, 0], points[:, 1]) - hoop.width / 2, 0.0))
+    across, down = np.abs(points[:, 0]) - hoop.width / 2, np.abs(points[:, 1]) - hoop.height / 2
+    over = np.hypot(np.maximum(across, 0.0), np.maximum(down, 0.0))
+    if hoop.shape == "cap":
+        x, y = _inside_box(hoop)
+        far = np.flatnonzero((np.abs(points[:, 0]) > x) | (points[:, 1] < -hoop.height / 2) | (points[:, 1] > y))
+        over[far] = shapely.distance(shapely.points(points[far]), field(hoop))
+    return np.asarray(over)
 
 
 def hull_points(points: Array) -> Array:
