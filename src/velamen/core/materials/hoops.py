@@ -41,16 +41,17 @@ def field(hoop: Hoop) -> Polygon:
 def overshoot(hoop: Hoop, points: Array) -> Array:
     """How far each point (n, 2) lies outside a sewing field, in mm, 0 inside: (n,).
 
-    Of a cap only points off the largest box inside its field are measured against the outline.
+    Of a curved field only points off the largest box or circle inside it are measured against its outline.
     """
-    if hoop.shape == "round":
-        return np.asarray(np.maximum(np.hypot(points[:, 0], points[:, 1]) - hoop.width / 2, 0.0))
     across, down = np.abs(points[:, 0]) - hoop.width / 2, np.abs(points[:, 1]) - hoop.height / 2
     over = np.hypot(np.maximum(across, 0.0), np.maximum(down, 0.0))
-    if hoop.shape == "cap":
-        x, y = _inside_box(hoop)
-        far = np.flatnonzero((np.abs(points[:, 0]) > x) | (points[:, 1] < -hoop.height / 2) | (points[:, 1] > y))
-        over[far] = shapely.distance(shapely.points(points[far]), field(hoop))
+    if hoop.shape == "rect":
+        return np.asarray(over)
+    x, y = _inside_box(hoop)
+    off = (np.abs(points[:, 0]) > x) | (points[:, 1] < -hoop.height / 2) | (points[:, 1] > y)
+    if hoop.shape == "round":
+        off = np.hypot(points[:, 0], points[:, 1]) > 0.99 * hoop.width / 2
+    over[off] = shapely.distance(shapely.points(points[off]), field(hoop))
     return np.asarray(over)
 
 

@@ -39,13 +39,10 @@ document.addEventListener("change", (event) => {
 
 // The piece that was asked for last, while its panels are on their way: an edit that is answered meanwhile keeps to it.
 let asked = null;
-document.addEventListener("htmx:beforeRequest", (event) => {
-  const { verb, path } = event.detail.requestConfig;
-  const piece = verb === "get" && path.match(/\/pieces\/([^/?]+)\//);
-  if (piece) asked = piece[1];
-});
+const pieceOf = (config) => (config?.verb === "get" && config.path.match(/\/pieces\/([^/?]+)\//)?.[1]) || null;
+document.addEventListener("htmx:beforeRequest", (event) => (asked = pieceOf(event.detail.requestConfig) ?? asked));
 document.addEventListener("htmx:afterSettle", (event) => {
-  if (event.detail.requestConfig?.path.includes("/pieces/")) asked = null;
+  if (pieceOf(event.detail.requestConfig) === asked) asked = null;
 });
 
 // Panels that come while an edit is on its way would take its form away: those that follow the edit are shown instead.
