@@ -49,6 +49,7 @@ def test_pieces_are_reordered_by_keys_and_by_hand_and_a_refusal_says_why(page, s
     page.locator('.stack-head[data-piece="p3"]').drag_to(page.locator('.stack-head[data-piece="p2"]'))
     expect(page.get_by_role("alert")).to_contain_text("Mark would lie wholly under the cloth of Sail")
     assert names(page) == ["Mark", "Sail", "Keel"]
+    expect(page.locator(".stack-saves")).to_contain_text("stops")  # nothing moves any more under the hand
     page.locator('.stack-head[data-piece="p2"]').drag_to(page.locator('.stack-head[data-piece="p3"]'))
     expect(page.locator(".stack-head .name").first).to_have_text("Keel")
     page.locator('.stack-head[data-piece="p1"]').click()

@@ -13,6 +13,7 @@ export function chosen() {
 }
 
 function show([lead, ...also]) {
+  asked = [lead, ...also];
   htmx.ajax("GET", canvas.dataset.pieceUrl.replace("PIECE", lead), {
     target: "#values",
     values: { ...carried(), also: also.join(",") },
@@ -37,12 +38,18 @@ document.addEventListener("change", (event) => {
   if (event.target.name === "construct") event.target.closest("details").open = false;
 });
 
-// The piece that was asked for last, while its panels are on their way: an edit that is answered meanwhile keeps to it.
+// The pieces that were asked for last, while their panels are on their way: an edit that is answered meanwhile keeps
+// to them.
 let asked = null;
 const pieceOf = (config) => (config?.verb === "get" && config.path.match(/\/pieces\/([^/?]+)\//)?.[1]) || null;
-document.addEventListener("htmx:beforeRequest", (event) => (asked = pieceOf(event.detail.requestConfig) ?? asked));
+document.addEventListener("htmx:beforeRequest", (event) => {
+  const piece = pieceOf(event.detail.requestConfig);
+  if (piece && asked?.[0] !== piece) asked = [piece];
+});
 document.addEventListener("htmx:afterSettle", (event) => {
-  if (pieceOf(event.detail.requestConfig) === asked) asked = null;
+  if (!asked) return;
+  const now = chosen(), gone = pieceOf(event.detail.requestConfig) === asked[0] && now[0] !== asked[0];
+  if (gone || now.join() === asked.join()) asked = null;
 });
 
 // Panels that come while an edit is on its way would take its form away: those that follow the edit are shown instead.
@@ -57,8 +64,8 @@ export function refreshPanels({ piece, alone }) {
   const field = document.activeElement?.closest("#values input");
   const typed = field && field.value !== (field.dataset.sent ?? field.defaultValue);
   stale = typed ? { piece, alone } : null;
-  const now = chosen(), lead = alone ? piece : (asked ?? now[0] ?? piece);
-  if (!typed) show(alone || !now.includes(lead) ? [lead] : [lead, ...now.filter((one) => one !== lead)]);
+  const now = asked ?? chosen();
+  if (!typed) show(alone || !now.length ? [piece] : now);
 }
 document.addEventListener("change", (event) => event.target.closest("#values input") && (event.target.dataset.sent = event.target.value), true);
 document.addEventListener("focusout", () => stale && setTimeout(() => stale && refreshPanels(stale), 0));
