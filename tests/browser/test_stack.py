@@ -202,12 +202,8 @@ def test_where_sewing_begins_and_ends_is_placed_on_the_cloth(page, shop, maren):
     page.keyboard.press("ArrowDown")
     page.keyboard.press("Enter")
     expect(page.locator("#sewn-end")).not_to_have_value("")
-    for _ in range(100):  # saved, even where the panel was put in anew meanwhile
-        job.refresh_from_db()
-        piece = job.head.read().pieces[1]
-        if piece.end is not None:
-            break
-        page.wait_for_timeout(100)
+    # saved, even where the panel was put in anew meanwhile
+    piece = saved(page, job, lambda pieces: pieces[1].end is not None)[1]
     assert piece.start is not None and piece.end is not None
     expect(page.locator("#sewn-end")).to_have_value(", ".join(f"{one:g}" for one in piece.end))
     page.get_by_role("button", name="Place on the cloth: ends near").click()
@@ -222,6 +218,16 @@ def test_where_sewing_begins_and_ends_is_placed_on_the_cloth(page, shop, maren):
     assert abs(first - near[0]).max() < 4 and abs(last - near[1]).max() < 4
     page.wait_for_timeout(800)
     assert violations(page) == [] and page.faults == []
+
+
+def saved(page, job, holds):
+    """Pieces of the job as it is saved, once something holds of them, or after ten seconds."""
+    for _ in range(100):
+        job.refresh_from_db()
+        if holds(job.head.read().pieces):
+            break
+        page.wait_for_timeout(100)
+    return job.head.read().pieces
 
 
 def box_of(job, nth):
@@ -245,11 +251,6 @@ def test_another_piece_chosen_while_an_edit_is_saved_stays_chosen(page, shop, ma
         page.locator(f"#v-{key}").fill(value)
         page.locator(f"#v-{key}").press("Tab")
     expect(page.locator("#v-cover_spacing")).to_have_value("0.36")
-    for _ in range(100):
-        job.refresh_from_db()
-        if len(job.head.read().pieces[2].own) == 3:
-            break
-        page.wait_for_timeout(100)
-    own = [one.own for one in job.head.read().pieces]
+    own = [one.own for one in saved(page, job, lambda pieces: len(pieces[2].own) == 3)]
     assert own == [{"cover_width": 4.2}, {}, {"cover_width": 3.4, "cover_share": 55.0, "cover_spacing": 0.36}]
     assert page.faults == []

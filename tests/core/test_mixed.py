@@ -62,15 +62,14 @@ def test_any_job_is_built_proved_and_handed_over(seed):
     try:
         build = build_job(mixed(seed))
     except BadInput as error:
-        assert str(error).endswith((".", "first"))
+        assert str(error).endswith(".")
         return
     plan = build.plan
     assert np.isfinite(plan.xy).all() and len(plan.xy) == len(plan.command) == len(plan.block)
     step = np.linalg.norm(np.diff(plan.xy, axis=0), axis=1)
     assert step[(plan.command[1:] == STITCH)].max(initial=0.0) <= LONGEST + 0.01
     assert report_json(build) and plan_binary(build) and gcode(build).rstrip().endswith("%")
-    assert cut_svg(build).count("<path") >= len([one for one in build.cut if not one.outline.is_empty]) * bool(
-        build.cut
-    )
+    cloths = [one for one in build.cut if not one.outline.is_empty]
+    assert cut_svg(build).count("<path") >= len(cloths)
     if not build.job.order:
         assert order_broken(build) == []
