@@ -9,8 +9,8 @@ from hypothesis import Phase
 from hypothesis import settings as hypothesis_settings
 
 from velamen.core.artwork.svg import read_svg
-from velamen.core.bring_in import bring_in
-from velamen.core.job import Job, brief_for
+from velamen.core.edits.shapes.bring_in import bring_in
+from velamen.core.job.document import Job, brief_for
 
 # The same examples in every run, and no long search for the smallest failing one;
 # VELAMEN_FUZZ=1 looks for new ones.

@@ -12,22 +12,22 @@ import numpy as np
 import shapely
 from shapely import Point, Polygon
 
-from velamen.core.building import build_job, forget
+from velamen.core.artwork.tracing.picture import Picture
+from velamen.core.artwork.tracing.trace import TraceSettings, trace
+from velamen.core.building.build import build_job, forget
+from velamen.core.building.matched import forget_layers, forget_values, matched_job
+from velamen.core.edits.stack.grounds import with_ground
 from velamen.core.geometry.region import rings_of
-from velamen.core.grounds import with_ground
-from velamen.core.job import Job, Piece, Route, brief_for, change
-from velamen.core.matched import forget_layers, forget_values, matched_job
+from velamen.core.job.document import Job, Piece, Route, brief_for, change
+from velamen.core.job.shape import Shape
 from velamen.core.materials.library import shipped
+from velamen.core.plan.stitch_plan import plan_of
 from velamen.core.proofs.access import Cloth, access_findings
 from velamen.core.proofs.density import density_findings
-from velamen.core.sequencing.order import violations
-from velamen.core.sequencing.plan import plan_of
-from velamen.core.shape import Shape
 from velamen.core.stitching.fill import fill
 from velamen.core.stitching.rows import hatch
 from velamen.core.stitching.strand import Strand
-from velamen.core.tracing.picture import Picture
-from velamen.core.tracing.trace import Asked, trace
+from velamen.core.timeline.order import violations
 
 ROUNDS = 5
 WIDTH, SHARE, SPACING = 3.0, 0.6, 0.4
@@ -175,7 +175,7 @@ def _tracing() -> dict[str, Any]:
     before = palette[np.maximum(ring - 1, 0).astype(int)]
     colours = np.where(ring[..., None] > 0, before + (palette[ring.astype(int)] - before) * blend, palette[0])
     picture = Picture(np.round(colours).astype(np.uint8), np.ones(x.shape, dtype=bool), 200.0, 200.0)
-    seconds = _seconds(lambda: trace(picture, Asked(200.0)))
+    seconds = _seconds(lambda: trace(picture, TraceSettings(200.0)))
     return {"tracing 2000 x 2000 pixels: seconds": round(seconds, 2)}
 
 

@@ -60,8 +60,8 @@ def main(arguments: list[str] | None = None) -> int:
 
 
 def _build(options: argparse.Namespace) -> int:
-    from velamen.core.formats.folder import write_folder
-    from velamen.core.job import read_job
+    from velamen.core.job.document import read_job
+    from velamen.core.outputs.folder import write_folder
 
     write_folder(read_job(_read(options.job)), options.out)
     return 0
@@ -69,11 +69,11 @@ def _build(options: argparse.Namespace) -> int:
 
 def _quick(options: argparse.Namespace) -> int:
     from velamen.core.artwork.read import is_picture, read_artwork
-    from velamen.core.bring_in import bring_in, fitting_hoop
     from velamen.core.constructions import construction
-    from velamen.core.formats.folder import write_folder
-    from velamen.core.job import Job, brief_for, check_job, write_job
+    from velamen.core.edits.shapes.bring_in import bring_in, fitting_hoop
+    from velamen.core.job.document import Job, brief_for, check_job, write_job
     from velamen.core.materials.library import shipped
+    from velamen.core.outputs.folder import write_folder
 
     own = {}
     for pair in options.set:
@@ -83,7 +83,7 @@ def _quick(options: argparse.Namespace) -> int:
         own[key.strip()] = value.strip()
     data = _read(options.art)
     if is_picture(data):
-        from velamen.core.taking import picture_artwork
+        from velamen.core.edits.shapes.import_parts import picture_artwork
 
         artwork = picture_artwork(data, options.width, options.colours)
     else:
@@ -101,8 +101,8 @@ def _quick(options: argparse.Namespace) -> int:
 
 def _docs(options: argparse.Namespace) -> int:
     from velamen.core.constructions import constructions
-    from velamen.core.formats.reference import rules_page, settings_page
-    from velamen.core.formats.stitch_picture import gallery_page, stitch_picture
+    from velamen.core.outputs.reference import rules_page, settings_page
+    from velamen.core.outputs.stitch_picture import gallery_page, stitch_picture
 
     pages = {"rules.md": rules_page(), "settings.md": settings_page(), "stitches.md": gallery_page()}
     for name, text in pages.items():

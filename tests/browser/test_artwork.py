@@ -335,7 +335,7 @@ def test_parts_of_artwork_are_chosen_before_they_come_in(page, job, tmp_path):
 
 
 def test_copying_to_another_job_locking_hiding_and_grouping(page, job, shop):
-    from velamen.core.job import Job, brief_for
+    from velamen.core.job.document import Job, brief_for
     from velamen.web.jobs import history
 
     other = history.create(shop, None, Job(name="Empty deck", brief=brief_for("felt")))

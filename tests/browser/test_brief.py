@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from browser.pages import drawn, stitches, violations
-from velamen.core.job import change
+from velamen.core.job.document import change
 from velamen.web.jobs import history
 
 

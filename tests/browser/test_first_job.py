@@ -180,8 +180,8 @@ def colour_at(page, x, y):
 def two_layers(shop, maren):
     """A big red piece with a smaller blue one on its edge, in a 100 x 100 field."""
     from velamen.core.artwork.svg import read_svg
-    from velamen.core.bring_in import bring_in
-    from velamen.core.job import Job, brief_for, change
+    from velamen.core.edits.shapes.bring_in import bring_in
+    from velamen.core.job.document import Job, brief_for, change
     from velamen.web.jobs import history
 
     text = (

@@ -8,7 +8,7 @@ from shapely import box
 
 from browser.pages import drawn, stitches, until, violations
 from core.jobs import job_of
-from velamen.core.job import change
+from velamen.core.job.document import change
 from velamen.web.jobs import history
 
 
@@ -209,7 +209,7 @@ def test_where_sewing_begins_and_ends_is_placed_on_the_cloth(page, shop, maren):
     page.get_by_role("button", name="Place on the cloth: ends near").click()
     page.keyboard.press("Escape")
     expect(page.locator("#cloth")).not_to_have_class("placing")
-    from velamen.core.building import build_job
+    from velamen.core.building.build import build_job
 
     cover = build_job(job.head.read()).piece("p2").steps[-1].strands
     first, last = cover[0].xy[0], cover[-1].xy[-1]

@@ -1,8 +1,8 @@
 """Jobs for tests, made of the shapes beside this file."""
 
 from velamen.core.geometry.region import rings_of
-from velamen.core.job import Job, Piece, brief_for
-from velamen.core.shape import Shape
+from velamen.core.job.document import Job, Piece, brief_for
+from velamen.core.job.shape import Shape
 
 
 def job_of(*regions, base="terry", hoop="h200x300", own=None, name="Test"):

@@ -7,11 +7,11 @@ import pytest
 import shapely
 
 from core.jobs import job_of
-from velamen.core.advice import Density, Sewn, advice, brief_cautions, density_of
-from velamen.core.building import build_job
-from velamen.core.job import Brief, brief_for, change, check_brief
-from velamen.core.matching.cautions import cautions
+from velamen.core.building.build import build_job
+from velamen.core.job.document import Brief, brief_for, change, check_brief
 from velamen.core.materials.library import library_with, shipped, shipped_rows
+from velamen.core.values.advice import Density, Sewn, advice, brief_cautions, density_of
+from velamen.core.values.cautions import cautions
 
 ASKED = [
     # base, stabilizer, topping, knockdown, hooping, held by, needle

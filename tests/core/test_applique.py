@@ -6,10 +6,10 @@ import shapely
 
 from core.jobs import job_of
 from core.shapes import SHAPES
-from velamen.core.building import build_job, forget
+from velamen.core.building.build import build_job, forget
 from velamen.core.errors import BadInput
-from velamen.core.figures.counts import COLOR_SECONDS, SPEED, TRIM_SECONDS
-from velamen.core.sequencing.plan import COMMANDS, JUMP, STITCH, STOP, TRIM
+from velamen.core.plan.figures import COLOR_SECONDS, SPEED, TRIM_SECONDS
+from velamen.core.plan.stitch_plan import COMMANDS, JUMP, STITCH, STOP, TRIM
 from velamen.core.stitching.strand import ROLES
 
 
@@ -131,15 +131,15 @@ def test_design_outside_the_field_names_the_next_hoop():
 
 
 def test_only_the_touched_piece_is_built_again():
-    from velamen.core import building
+    from velamen.core.building import build as build_module
 
     forget()
     build_job(job_of(SHAPES["square"], SHAPES["star"], SHAPES["leaf"]))
-    before = building._sewn.cache_info()
+    before = build_module._sewn.cache_info()
     job = job_of(SHAPES["square"], SHAPES["star"], SHAPES["leaf"])
-    pieces = [*job.pieces[:2], building.Piece("p3", "piece 3", "s3", own={"cover_width": 4.0})]
-    build_job(building.Job(name=job.name, brief=job.brief, shapes=job.shapes, pieces=pieces))
-    after = building._sewn.cache_info()
+    pieces = [*job.pieces[:2], build_module.Piece("p3", "piece 3", "s3", own={"cover_width": 4.0})]
+    build_job(build_module.Job(name=job.name, brief=job.brief, shapes=job.shapes, pieces=pieces))
+    after = build_module._sewn.cache_info()
     assert (after.misses - before.misses, after.hits - before.hits) == (1, 2)
 
 

@@ -6,12 +6,12 @@ from shapely import LineString, Point, box
 
 from core.jobs import job_of
 from core.shapes import SHAPES
-from velamen.core import arranging, noding, reshaping, shaping
 from velamen.core.artwork.pen import freehand_line, open_line
-from velamen.core.dies import die_region, draw_die
+from velamen.core.building.matched import region_of
+from velamen.core.edits.shapes import arranging, curve_nodes, drawing, shape_points
+from velamen.core.edits.shapes.dies import die_region, draw_die
 from velamen.core.errors import BadInput
-from velamen.core.job import Job, brief_for, change, check_job, read_job, write_job
-from velamen.core.matched import region_of
+from velamen.core.job.document import Job, brief_for, change, check_job, read_job, write_job
 from velamen.core.materials.library import library_with, shipped
 from velamen.core.materials.records import Die
 
@@ -42,7 +42,7 @@ def test_copies_of_a_group_are_a_group_of_their_own():
     job = arranging.duplicated(arranging.grouped(THREE, ["s1", "s2"], True), ["s1", "s2", "s3"])
     groups = [shape.group for shape in job.shapes]
     assert groups[0] == groups[1] != groups[3] == groups[4] != "" and groups[5] == ""
-    word = shaping.draw_text(Job(), shaping.Text("", "EBB", "rubik", 20.0))
+    word = drawing.draw_text(Job(), drawing.Text("", "EBB", "rubik", 20.0))
     twice = arranging.duplicated(word, [shape.id for shape in word.shapes])
     assert len(twice.makers) == 1 and len({shape.group for shape in twice.shapes[3:]}) == 1 and check_job(twice)
 
@@ -53,14 +53,14 @@ def test_locked_shapes_refuse_every_change_but_unlocking():
         lambda: arranging.moved(job, ["s1", "s2"], np.eye(2), np.ones(2)),
         lambda: arranging.turned(job, ["s1"], 10),
         lambda: arranging.removed(job, ["s1"]),
-        lambda: shaping.combined(job, ["s1", "s2"], "union"),
-        lambda: shaping.mended(job, ["s1"], lambda region: [region]),
-        lambda: reshaping.points_moved(job, "s1", [(0, 0)], (1, 1), 0),
-        lambda: noding.curved(job, ["s1"], 0.1),
+        lambda: drawing.combined(job, ["s1", "s2"], "union"),
+        lambda: drawing.mended(job, ["s1"], lambda region: [region]),
+        lambda: shape_points.points_moved(job, "s1", [(0, 0)], (1, 1), 0),
+        lambda: curve_nodes.curved(job, ["s1"], 0.1),
     ):
         with pytest.raises(BadInput, match="'shape 1' is locked: unlock it first"):
             edit()
-    assert len(shaping.offset(job, ["s1"], [4.0], False, 0, 0, True).shapes) == 4  # looked at only
+    assert len(drawing.offset(job, ["s1"], [4.0], False, 0, 0, True).shapes) == 4  # looked at only
     assert not arranging.duplicated(job, ["s1"]).shapes[-1].locked
     assert arranging.removed(arranging.held(job, ["s1"], "locked", False), ["s1"])
     assert arranging.held(job, ["s2"], "hidden", True).shapes[1].hidden
@@ -85,8 +85,8 @@ def test_a_die_fixes_outline_and_size():
         lambda: arranging.sized(job, [die], 50.0, None),
         lambda: arranging.fitted(job, [die]),
         lambda: arranging.mirrored(job, [die], "sideways"),
-        lambda: shaping.combined(job, [die, "s1"], "union"),
-        lambda: reshaping.points_removed(job, die, [(0, 0)]),
+        lambda: drawing.combined(job, [die, "s1"], "union"),
+        lambda: shape_points.points_removed(job, die, [(0, 0)]),
     ):
         with pytest.raises(BadInput, match="cut with a die, so its outline and size are fixed"):
             edit()
@@ -111,7 +111,7 @@ def test_a_shops_own_die_goes_with_its_job():
 
 def test_shapes_are_copied_with_pieces_cloths_and_curves():
     own = {"cloths": {"mended_sail": {**library_with({}).fields("cloths", "sail_red"), "name": "Mended sail"}}}
-    job = change(noding.curved(THREE, ["s1"], 0.1), materials=own)
+    job = change(curve_nodes.curved(THREE, ["s1"], 0.1), materials=own)
     job = change(job, pieces=[change(job.pieces[0], cloth="mended_sail", own={"cover_width": 4.0}), *job.pieces[1:]])
     job = arranging.grouped(job, ["s1", "s2"], True)
     clip = read_job(write_job(arranging.clip_of(job, ["s1", "s2"])))
@@ -138,51 +138,51 @@ def test_open_lines_keep_their_ends_and_pass_their_points():
 
 
 def test_a_line_is_a_shape_without_a_piece_that_divides_and_widens():
-    job = shaping.draw_line(job_of(box(-20, -20, 20, 30)), CURVE)
+    job = drawing.draw_line(job_of(box(-20, -20, 20, 30)), CURVE)
     line = job.shapes[-1]
     assert line.open and len(job.pieces) == 1 and check_job(read_job(write_job(job)))
-    parted = shaping.combined(job, ["s1", line.id], "divide")
+    parted = drawing.combined(job, ["s1", line.id], "divide")
     assert len(parted.shapes) == 2 and sum(region_of(shape).area for shape in parted.shapes) == pytest.approx(
         2000, abs=1
     )
-    wide = shaping.widened(job, [line.id], 3.0)
+    wide = drawing.widened(job, [line.id], 3.0)
     assert region_of(wide.shapes[-1]).area == pytest.approx(LineString(CURVE).length * 3 + np.pi * 2.25, rel=0.01)
     with pytest.raises(BadInput, match="is an open line"):
-        shaping.combined(job, ["s1", line.id], "union")
+        drawing.combined(job, ["s1", line.id], "union")
     with pytest.raises(BadInput, match="open lines have no outline"):
-        shaping.offset(job, [line.id], [3.0], False, 0, 0, True)
+        drawing.offset(job, [line.id], [3.0], False, 0, 0, True)
     assert region_of(change(arranging.moved(job, [line.id], np.eye(2), np.ones(2)).shapes[0])).area == 2000
 
 
 def test_lines_are_joined_at_their_nearest_ends_or_closed():
-    job = shaping.draw_line(Job(brief=brief_for("felt")), CURVE)
-    job = shaping.draw_line(job, np.array([[41.0, -1], [40, -40], [-40, -40], [-41, -1]]))
+    job = drawing.draw_line(Job(brief=brief_for("felt")), CURVE)
+    job = drawing.draw_line(job, np.array([[41.0, -1], [40, -40], [-40, -40], [-41, -1]]))
     ids = [shape.id for shape in job.shapes]
-    joined = shaping.joined_lines(job, ids)
+    joined = drawing.joined_lines(job, ids)
     assert len(joined.shapes) == 1 and joined.shapes[0].open
-    closed = shaping.joined_lines(joined, [joined.shapes[0].id])
+    closed = drawing.joined_lines(joined, [joined.shapes[0].id])
     assert len(closed.pieces) == 1 and region_of(closed.shapes[0]).area > 3200
-    far = shaping.draw_line(job, np.array([[200.0, 200], [220, 220]]))
+    far = drawing.draw_line(job, np.array([[200.0, 200], [220, 220]]))
     with pytest.raises(BadInput, match="mm apart: bring them within"):
-        shaping.joined_lines(far, [far.shapes[0].id, far.shapes[2].id])
+        drawing.joined_lines(far, [far.shapes[0].id, far.shapes[2].id])
 
 
 def test_direction_and_guide_lines_go_with_their_shape():
-    job = shaping.draw_line(THREE, np.array([[-2.0, 5], [12, 5]]), "direction", "s1")
-    job = shaping.draw_line(job, np.array([[5.0, -2], [5, 12]]), "guide", "s1")
-    job = shaping.draw_line(job, np.array([[4.0, -2], [4, 12]]), "guide", "s1")
+    job = drawing.draw_line(THREE, np.array([[-2.0, 5], [12, 5]]), "direction", "s1")
+    job = drawing.draw_line(job, np.array([[5.0, -2], [5, 12]]), "guide", "s1")
+    job = drawing.draw_line(job, np.array([[4.0, -2], [4, 12]]), "guide", "s1")
     assert [line.kind for line in job.shapes[0].lines] == ["direction", "guide"]  # one guide at a time
     moved = arranging.moved(job, ["s1"], np.eye(2), np.array([10.0, 0.0]))
     assert moved.shapes[0].lines[0].points == [(8.0, 5.0), (22.0, 5.0)]
-    assert shaping.lines_cleared(job, ["s1"]).shapes[0].lines == []
+    assert drawing.lines_cleared(job, ["s1"]).shapes[0].lines == []
     with pytest.raises(BadInput, match="does not cross"):
-        shaping.draw_line(THREE, np.array([[90.0, 90], [99, 99]]), "guide", "s1")
+        drawing.draw_line(THREE, np.array([[90.0, 90], [99, 99]]), "guide", "s1")
 
 
 def test_breaking_up_gives_the_outline_and_what_its_holes_showed():
-    job = shaping.broken_up(job_of(SHAPES["two_holes"]), ["s1"])
+    job = drawing.broken_up(job_of(SHAPES["two_holes"]), ["s1"])
     whole = region_of(job.shapes[0])
     assert not whole.interiors and len(job.shapes) == 1 + len(SHAPES["two_holes"].interiors)
     assert whole.area - sum(region_of(one).area for one in job.shapes[1:]) == pytest.approx(SHAPES["two_holes"].area)
     with pytest.raises(BadInput, match="is one part already"):
-        shaping.broken_up(THREE, ["s1"])
+        drawing.broken_up(THREE, ["s1"])

@@ -11,9 +11,9 @@ from core.shapes import SHAPES
 from core.ugly import KINDS, ugly
 from velamen.core.artwork.lettering import lettering
 from velamen.core.errors import BadInput
+from velamen.core.geometry.interior_paths import EdgeWays, Ways
 from velamen.core.geometry.medial import medial_axis
 from velamen.core.geometry.skeleton import strokes
-from velamen.core.geometry.ways import EdgeWays, Ways
 from velamen.core.stitching.column import Sewing, between_rails, columns
 from velamen.core.stitching.lanes import lanes_of, rails_between
 from velamen.core.stitching.split import split

@@ -8,9 +8,9 @@ from shapely import Point, box
 
 from core.jobs import job_of
 from core.shapes import SHAPES
-from velamen.core.building import build_job
+from velamen.core.building.build import build_job
 from velamen.core.geometry.overlap import run_under
-from velamen.core.job import change
+from velamen.core.job.document import change
 from velamen.core.stitching.strand import CODE
 
 COVERS = ("satin", "estitch", "blanket", "overedge", "raw", "none")

@@ -9,17 +9,17 @@ from shapely import Point, Polygon, box
 
 from core.jobs import job_of
 from core.shapes import SHAPES
-from velamen.core import noding, reshaping
+from velamen.core.building.matched import region_of
+from velamen.core.edits.shapes import curve_nodes, shape_points
 from velamen.core.errors import BadInput
 from velamen.core.geometry.curves import flatten_nodes
 from velamen.core.geometry.refit import ring_nodes
 from velamen.core.geometry.region import boundaries
-from velamen.core.job import check_job
-from velamen.core.matched import region_of
+from velamen.core.job.document import check_job
 
 CIRCLE = job_of(Point(0, 0).buffer(20, 32))
-CURVED = noding.curved(CIRCLE, ["s1"], 0.05)
-SQUARE = noding.curved(job_of(box(0, 0, 30, 10)), ["s1"], 0.05)
+CURVED = curve_nodes.curved(CIRCLE, ["s1"], 0.05)
+SQUARE = curve_nodes.curved(job_of(box(0, 0, 30, 10)), ["s1"], 0.05)
 ORIGIN = [node[:2] for node in SQUARE.shapes[0].nodes[0]].index((0.0, 0.0))
 
 
@@ -81,79 +81,82 @@ def test_random_outlines_become_curves(seed, tolerance):
 def test_turning_into_curves_keeps_the_shape():
     assert CURVED.shapes[0].nodes and check_job(CURVED)
     assert region(CURVED).symmetric_difference(region(CIRCLE)).area < 8
-    holes = noding.curved(job_of(SHAPES["two_holes"]), ["s1"], 0.05)
+    holes = curve_nodes.curved(job_of(SHAPES["two_holes"]), ["s1"], 0.05)
     assert len(holes.shapes[0].nodes) == len(holes.shapes[0].rings) == 2 and len(region(holes).interiors) == 1
 
 
 def test_a_node_is_added_without_changing_the_outline_and_removed_again():
-    for job in (CURVED, noding.curved(job_of(box(0, 0, 30, 10)), ["s1"], 0.05)):
+    for job in (CURVED, curve_nodes.curved(job_of(box(0, 0, 30, 10)), ["s1"], 0.05)):
         count = len(job.shapes[0].nodes[0])
-        more = reshaping.point_added(job, "s1", (14.0, 15.0))
+        more = shape_points.point_added(job, "s1", (14.0, 15.0))
         assert len(more.shapes[0].nodes[0]) == count + 1
         assert region(more).symmetric_difference(region(job)).area < 0.2
-    less = reshaping.points_removed(more, "s1", [(0, 0)])
+    less = shape_points.points_removed(more, "s1", [(0, 0)])
     assert len(less.shapes[0].nodes[0]) == count
     with pytest.raises(BadInput, match="at least two nodes"):
-        reshaping.points_removed(CURVED, "s1", [(0, nth) for nth in range(len(CURVED.shapes[0].nodes[0]) - 1)])
+        shape_points.points_removed(CURVED, "s1", [(0, nth) for nth in range(len(CURVED.shapes[0].nodes[0]) - 1)])
 
 
 def test_nodes_move_with_their_handles():
     before = np.array(CURVED.shapes[0].nodes[0])
-    after = np.array(reshaping.points_moved(CURVED, "s1", [(0, 1)], (2.0, -1.0), 0.0).shapes[0].nodes[0])
+    after = np.array(shape_points.points_moved(CURVED, "s1", [(0, 1)], (2.0, -1.0), 0.0).shapes[0].nodes[0])
     assert after[1] - before[1] == pytest.approx(np.tile([2.0, -1.0], 3), abs=1e-3)
     assert (np.delete(after, 1, axis=0) == np.delete(before, 1, axis=0)).all()
 
 
 def test_a_smooth_node_stays_smooth_when_one_handle_is_bent():
-    bent = np.array(noding.handle_moved(CURVED, "s1", (0, 1), "after", (1.0, 4.0)).shapes[0].nodes[0][1])
+    bent = np.array(curve_nodes.handle_moved(CURVED, "s1", (0, 1), "after", (1.0, 4.0)).shapes[0].nodes[0][1])
     back, ahead = bent[2:4] - bent[:2], bent[4:] - bent[:2]
     assert abs(np.cross(np.append(back, 0), np.append(ahead, 0))[2]) < 0.01 * np.linalg.norm(back) * np.linalg.norm(
         ahead
     )
-    corner = noding.nodes_made(CURVED, "s1", [(0, 1)], "corner")
+    corner = curve_nodes.nodes_made(CURVED, "s1", [(0, 1)], "corner")
     node = np.array(corner.shapes[0].nodes[0][1])
     assert (node[2:4] == node[:2]).all() and (node[4:] == node[:2]).all()
-    free = np.array(noding.handle_moved(corner, "s1", (0, 1), "before", (-1.0, 2.0)).shapes[0].nodes[0][1])
+    free = np.array(curve_nodes.handle_moved(corner, "s1", (0, 1), "before", (-1.0, 2.0)).shapes[0].nodes[0][1])
     assert (free[4:] == free[:2]).all() and not (free[2:4] == free[:2]).all()
-    again = np.array(noding.nodes_made(corner, "s1", [(0, 1)], "smooth").shapes[0].nodes[0][1])
+    again = np.array(curve_nodes.nodes_made(corner, "s1", [(0, 1)], "smooth").shapes[0].nodes[0][1])
     assert not (again[4:] == again[:2]).all()
 
 
 def test_a_stretch_between_two_nodes_is_made_straight():
     count = len(CURVED.shapes[0].nodes[0])
-    straight = reshaping.straightened(CURVED, "s1", [(0, 0), (0, 1)])
+    straight = shape_points.straightened(CURVED, "s1", [(0, 0), (0, 1)])
     assert len(straight.shapes[0].nodes[0]) == count and region(straight).area < region(CURVED).area - 5
     one, other = straight.shapes[0].nodes[0][:2]
     assert shapely.LineString([one[:2], other[:2]]).within(region(straight).boundary.buffer(0.01))
 
 
 def test_a_curved_hole_is_filled_or_kept():
-    job = noding.curved(job_of(Point(0, 0).buffer(20).difference(Point(0, 0).buffer(8))), ["s1"], 0.05)
-    filled, hole = reshaping.hole_removed(job, "s1", 1, keep=True)
+    job = curve_nodes.curved(job_of(Point(0, 0).buffer(20).difference(Point(0, 0).buffer(8))), ["s1"], 0.05)
+    filled, hole = shape_points.hole_removed(job, "s1", 1, keep=True)
     assert len(filled.shapes[0].nodes) == 1 and hole.area == pytest.approx(np.pi * 64, rel=0.02)
 
 
 def test_a_shape_is_split_between_two_points():
     square = job_of(box(0, 0, 20, 20))
-    halves = reshaping.split_at(square, "s1", (0, 0), (0, 2))
+    halves = shape_points.split_at(square, "s1", (0, 0), (0, 2))
     assert sorted(region_of(shape).area for shape in halves.shapes) == pytest.approx([200, 200], abs=0.1)
     assert len(halves.pieces) == 2 and check_job(halves)
-    curved = reshaping.split_at(CURVED, "s1", (0, 0), (0, len(CURVED.shapes[0].nodes[0]) // 2))
+    curved = shape_points.split_at(CURVED, "s1", (0, 0), (0, len(CURVED.shapes[0].nodes[0]) // 2))
     assert sum(region_of(shape).area for shape in curved.shapes) == pytest.approx(region(CURVED).area, abs=0.1)
     with pytest.raises(BadInput, match="choose points across it"):
-        reshaping.split_at(square, "s1", (0, 0), (0, 1))
+        shape_points.split_at(square, "s1", (0, 0), (0, 1))
 
 
 @pytest.mark.parametrize(
     ("edit", "words"),
     [
-        (lambda: noding.nodes_moved(CURVED, "s1", [(0, 99)], (1, 1)), "no longer in the shape"),
-        (lambda: noding.nodes_moved(CIRCLE, "s1", [(0, 0)], (1, 1)), "has no curve nodes"),
-        (lambda: noding.nodes_moved(SQUARE, "s1", [(0, ORIGIN)], (40, 4)), "would cross itself"),
-        (lambda: noding.handle_moved(CURVED, "s1", (0, 0), "above", (1, 1)), "a handle before and a handle after"),
-        (lambda: noding.nodes_made(CURVED, "s1", [(0, 0)], "round"), "a corner or smooth"),
-        (lambda: noding.stretch_straightened(CURVED, "s1", [(0, 0)]), "Choose two points"),
-        (lambda: reshaping.split_at(CURVED, "s1", (0, 0), (4, 0)), "no longer in the shape"),
+        (lambda: curve_nodes.nodes_moved(CURVED, "s1", [(0, 99)], (1, 1)), "no longer in the shape"),
+        (lambda: curve_nodes.nodes_moved(CIRCLE, "s1", [(0, 0)], (1, 1)), "has no curve nodes"),
+        (lambda: curve_nodes.nodes_moved(SQUARE, "s1", [(0, ORIGIN)], (40, 4)), "would cross itself"),
+        (
+            lambda: curve_nodes.handle_moved(CURVED, "s1", (0, 0), "above", (1, 1)),
+            "a handle before and a handle after",
+        ),
+        (lambda: curve_nodes.nodes_made(CURVED, "s1", [(0, 0)], "round"), "a corner or smooth"),
+        (lambda: curve_nodes.stretch_straightened(CURVED, "s1", [(0, 0)]), "Choose two points"),
+        (lambda: shape_points.split_at(CURVED, "s1", (0, 0), (4, 0)), "no longer in the shape"),
     ],
 )
 def test_impossible_edits_of_nodes_are_told(edit, words):
@@ -162,7 +165,7 @@ def test_impossible_edits_of_nodes_are_told(edit, words):
 
 
 def test_curves_are_moved_turned_and_sized_with_their_shape():
-    from velamen.core import arranging
+    from velamen.core.edits.shapes import arranging
 
     for job in (arranging.turned(CURVED, ["s1"], 33), arranging.sized(CURVED, ["s1"], 55.0, 20.0)):
         shape = job.shapes[0]

@@ -6,9 +6,9 @@ import shapely
 
 from core.jobs import job_of
 from core.shapes import SHAPES
-from velamen.core.building import build_job
+from velamen.core.building.build import build_job
 from velamen.core.constructions import constructions
-from velamen.core.job import change
+from velamen.core.job.document import change
 from velamen.core.stitching.strand import CODE
 
 NAMES = ("square", "ring", "star", "neck", "coast", "two_holes", "leaf", "comb", "slit_3", "wedge")
@@ -76,8 +76,8 @@ def test_boundaries_are_sewn_from_the_entry_to_the_exit():
 
 
 def test_an_open_line_ends_where_it_is_asked_to():
-    from velamen.core.job import Job, Piece
-    from velamen.core.shape import Shape
+    from velamen.core.job.document import Job, Piece
+    from velamen.core.job.shape import Shape
 
     line = Shape("s1", "wave", [[(0.0, 0.0), (20.0, 6.0), (40.0, 0.0)]], open=True)
     for end in ((0.0, 0.0), (40.0, 0.0)):

@@ -10,12 +10,12 @@ from shapely import LineString, Point, box
 from core.jobs import job_of
 from core.shapes import SHAPES
 from core.ugly import KINDS, ugly
-from velamen.core.building import build_job
+from velamen.core.building.build import build_job
 from velamen.core.constructions import construction
 from velamen.core.errors import BadInput
-from velamen.core.formats.cut_file import cut_svg
-from velamen.core.formats.report import report
-from velamen.core.job import change
+from velamen.core.job.document import change
+from velamen.core.outputs.cut_file import cut_svg
+from velamen.core.outputs.report import report
 from velamen.core.stitching.fill import fill
 from velamen.core.stitching.frame import guided
 from velamen.core.stitching.rows import cut, flat_rings, hatch, joins, levels_over, overlaps, sections_of

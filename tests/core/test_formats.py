@@ -17,13 +17,13 @@ from core.jobs import job_of
 from core.shapes import SHAPES
 from velamen import cli
 from velamen.core.artwork.svg import read_svg
-from velamen.core.building import build_job
+from velamen.core.building.build import build_job
 from velamen.core.errors import BadInput
-from velamen.core.formats.cut_file import cut_svg
-from velamen.core.formats.plan_binary import plan_binary
-from velamen.core.formats.report import report_json
-from velamen.core.formats.stitch_list import HEADER, stitch_list
-from velamen.core.job import read_job, write_job
+from velamen.core.job.document import read_job, write_job
+from velamen.core.outputs.cut_file import cut_svg
+from velamen.core.outputs.plan_binary import plan_binary
+from velamen.core.outputs.report import report_json
+from velamen.core.outputs.stitch_list import HEADER, stitch_list
 from velamen.core.stitching.strand import ROLES
 
 ART = (

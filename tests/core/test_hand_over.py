@@ -12,15 +12,15 @@ from shapely import Point, Polygon, box
 
 from core.jobs import job_of
 from core.shapes import SHAPES
-from velamen.core.building import build_job
-from velamen.core.formats.cut_file import cut_dxf, cut_svg
-from velamen.core.formats.cut_sheet import LABEL, LETTER, cuts_of
-from velamen.core.formats.folder import WRITERS, write_folder
-from velamen.core.formats.gcode import gcode
-from velamen.core.formats.preview import Easel, picture, preview_png, shown_box
-from velamen.core.formats.run_sheet import run_sheet
-from velamen.core.job import Piece, change
-from velamen.core.sequencing.plan import COLOR, JUMP, STITCH, STOP, TRIM
+from velamen.core.building.build import build_job
+from velamen.core.job.document import Piece, change
+from velamen.core.outputs.cut_file import cut_dxf, cut_svg
+from velamen.core.outputs.cut_sheet import LABEL, LETTER, cuts_of
+from velamen.core.outputs.folder import WRITERS, write_folder
+from velamen.core.outputs.gcode import gcode
+from velamen.core.outputs.picture import Easel, picture, preview_png, shown_box
+from velamen.core.outputs.run_sheet import run_sheet
+from velamen.core.plan.stitch_plan import COLOR, JUMP, STITCH, STOP, TRIM
 
 
 @pytest.fixture(scope="module")

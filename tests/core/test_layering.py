@@ -11,12 +11,12 @@ from shapely import Point, box
 
 from core.jobs import job_of
 from core.shapes import SHAPES
-from velamen.core import matched
-from velamen.core.building import build_job
+from velamen.core.building import matched
+from velamen.core.building.build import build_job
+from velamen.core.building.matched import matched_job
 from velamen.core.constructions import constructions
 from velamen.core.constructions.base import HandStep, Pass
-from velamen.core.layering import Lay, Layer, Remove, Sew, Trim, beneath, lying, parted, worst
-from velamen.core.matched import matched_job
+from velamen.core.timeline.layers import Lay, Layer, Remove, Sew, Trim, beneath, lying, parted, worst
 
 TOWEL = Layer("base", "terry", "terry towel", 2.2, 4.0, "low", 0.40, 0.40, "double_zigzag")
 FILM = Layer("topping", "film", "film", 0.05)

@@ -4,11 +4,11 @@ import numpy as np
 import pytest
 import shapely
 
-from velamen.core import shaping
 from velamen.core.artwork.lettering import TYPEFACES, lettering, smallest_height, word
+from velamen.core.edits.shapes import drawing
 from velamen.core.errors import BadInput
-from velamen.core.job import Job, check_job
-from velamen.core.shape import Text
+from velamen.core.job.document import Job, check_job
+from velamen.core.job.shape import Text
 
 
 def bounds(letters):
@@ -99,10 +99,10 @@ def test_what_cannot_be_set_is_told():
 
 
 def test_text_becomes_pieces():
-    letters = shaping.draw_text(Job(), Text("", "Bä B", "fredoka", 30.0))
+    letters = drawing.draw_text(Job(), Text("", "Bä B", "fredoka", 30.0))
     assert [shape.name for shape in letters.shapes] == ["B", "ä", "ä 2", "ä 3", "B 2"] and check_job(letters)
     assert len({piece.cloth for piece in letters.pieces}) == 1
-    joined = shaping.draw_text(Job(), Text("", "tide", "pacifico", 30.0, joined=True))
+    joined = drawing.draw_text(Job(), Text("", "tide", "pacifico", 30.0, joined=True))
     assert joined.shapes[0].name.startswith("tide") and len(joined.shapes) < 6
 
 

@@ -12,12 +12,12 @@ from core.jobs import job_of
 from core.shapes import SHAPES
 from core.ugly import KINDS, ugly
 from velamen.core.artwork.read import read_artwork
-from velamen.core.bring_in import bring_in, sewn_line
-from velamen.core.building import build_job
+from velamen.core.building.build import build_job
 from velamen.core.constructions import constructions
+from velamen.core.edits.shapes.bring_in import bring_in, sewn_line
 from velamen.core.errors import BadInput
-from velamen.core.job import Job, change
-from velamen.core.shape import Shape
+from velamen.core.job.document import Job, change
+from velamen.core.job.shape import Shape
 from velamen.core.stitching.border import border_rails, edge_borders, satin_borders
 from velamen.core.stitching.line import STITCHES, back_stitch, line_stitch, offset_line, sewn_lines, stem
 from velamen.core.stitching.strand import CODE

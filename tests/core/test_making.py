@@ -7,19 +7,19 @@ from hypothesis import strategies as st
 from shapely import Point, box
 
 from core.jobs import job_of
-from velamen.core import arranging, shaping
 from velamen.core.artwork.lettering import monogram, smallest_height
-from velamen.core.building import build_job
+from velamen.core.building.build import build_job
+from velamen.core.building.matched import region_of
+from velamen.core.edits.brief.finished_width import resized
+from velamen.core.edits.shapes import arranging, drawing
+from velamen.core.edits.shapes.live_shapes import followed, released
 from velamen.core.errors import BadInput
-from velamen.core.job import Job, brief_for, change, check_job, read_job, write_job
-from velamen.core.making import followed, released
-from velamen.core.matched import region_of
-from velamen.core.resizing import resized
-from velamen.core.shape import Around, Text
+from velamen.core.job.document import Job, brief_for, change, check_job, read_job, write_job
+from velamen.core.job.shape import Around, Text
 
 EMPTY = Job(brief=brief_for("felt", "h200x300"))
 TIDE = Text("m1", "TIDE", "rubik", 20.0)
-WORD = shaping.draw_text(EMPTY, TIDE)
+WORD = drawing.draw_text(EMPTY, TIDE)
 
 
 def boxes(job, names="TIDE"):
@@ -28,7 +28,7 @@ def boxes(job, names="TIDE"):
 
 
 def around(job, distance=4.0, ids=("s1",)):
-    return shaping.offset(job, list(ids), [distance], False, 0.0, 0.0, True)
+    return drawing.offset(job, list(ids), [distance], False, 0.0, 0.0, True)
 
 
 def test_text_stays_what_was_typed_through_a_job_file():
@@ -39,12 +39,12 @@ def test_text_stays_what_was_typed_through_a_job_file():
 def test_typing_anew_keeps_place_pieces_and_cloth():
     moved = arranging.moved(WORD, [shape.id for shape in WORD.shapes], np.eye(2), np.array([30.0, -12.0]))
     moved = change(moved, pieces=[change(piece, cloth="night_ink") for piece in moved.pieces])
-    other = check_job(shaping.retyped(moved, Text("m1", "EBB", "rubik", 20.0)))
+    other = check_job(drawing.retyped(moved, Text("m1", "EBB", "rubik", 20.0)))
     assert [shape.name for shape in other.shapes] == ["E", "B", "B"] or len(other.shapes) == 3
     assert {piece.cloth for piece in other.pieces} == {"night_ink"}
     middle = np.mean([region_of(shape).centroid.coords[0] for shape in other.shapes], axis=0)
     assert np.linalg.norm(middle - (30.0, -12.0)) < 6
-    longer = shaping.retyped(other, Text("m1", "EBB TIDE", "rubik", 20.0))
+    longer = drawing.retyped(other, Text("m1", "EBB TIDE", "rubik", 20.0))
     assert len(longer.shapes) == len(longer.pieces) == 7 and len({piece.cloth for piece in longer.pieces}) == 1
 
 
@@ -62,7 +62,7 @@ def test_a_letter_moved_or_mended_by_itself_makes_the_text_plain_shapes():
     first = WORD.shapes[0].id
     for job in (
         arranging.moved(WORD, [first], np.eye(2), np.array([1.0, 0.0])),
-        shaping.mended(WORD, [first], lambda region: [region.buffer(0.2)]),
+        drawing.mended(WORD, [first], lambda region: [region.buffer(0.2)]),
         arranging.removed(WORD, [first]),
         arranging.freed(WORD, [first]),
     ):
@@ -75,26 +75,26 @@ def test_a_letter_moved_or_mended_by_itself_makes_the_text_plain_shapes():
 def test_kerning_moves_a_letter_and_all_after_it(turn):
     ids = [shape.id for shape in WORD.shapes]
     job = arranging.turned(WORD, ids, turn)
-    kerned = shaping.kerned(job, ids[2], 3.0)
+    kerned = drawing.kerned(job, ids[2], 3.0)
     shift = [np.array(region_of(b).centroid.coords[0]) - region_of(a).centroid.coords[0]
              for a, b in zip(job.shapes, kerned.shapes, strict=True)]  # fmt: skip
     way = np.array([np.cos(np.radians(turn)), np.sin(np.radians(turn))])
     assert np.abs(shift[:2]).max() < 0.01 and np.allclose(shift[2:], 3.0 * way, atol=0.01)
     assert kerned.makers[0].kerns == {"2": 3.0}
-    assert shaping.kerned(kerned, ids[2], -1.0).makers[0].kerns == {"2": 2.0}
+    assert drawing.kerned(kerned, ids[2], -1.0).makers[0].kerns == {"2": 2.0}
 
 
 def test_kerning_counts_letters_of_several_parts():
-    job = shaping.draw_text(EMPTY, Text("m1", "iäi", "rubik", 30.0))
+    job = drawing.draw_text(EMPTY, Text("m1", "iäi", "rubik", 30.0))
     ids = [shape.id for shape in job.shapes]
     assert len(ids) == 7  # dots are parts of their own
-    kerned = shaping.kerned(job, ids[3], 2.0)
+    kerned = drawing.kerned(job, ids[3], 2.0)
     assert kerned.makers[0].kerns == {"1": 2.0}
-    joined = shaping.draw_text(EMPTY, Text("m1", "tide", "pacifico", 30.0, joined=True))
+    joined = drawing.draw_text(EMPTY, Text("m1", "tide", "pacifico", 30.0, joined=True))
     with pytest.raises(BadInput, match="as single letters"):
-        shaping.kerned(joined, joined.shapes[0].id, 1.0)
+        drawing.kerned(joined, joined.shapes[0].id, 1.0)
     with pytest.raises(BadInput, match="only letters of a live text"):
-        shaping.kerned(job_of(box(0, 0, 9, 9)), "s1", 1.0)
+        drawing.kerned(job_of(box(0, 0, 9, 9)), "s1", 1.0)
 
 
 @pytest.mark.parametrize("typeface", ["rubik", "merriweather", "pacifico"])
@@ -105,7 +105,7 @@ def test_a_monogram_fills_its_circle(typeface):
     wide = [max(region.bounds[2] for region in letter.regions) - min(region.bounds[0] for region in letter.regions)
             for letter in letters]  # fmt: skip
     assert wide[1] > max(wide[0], wide[2]) and all(region.is_valid for one in letters for region in one.regions)
-    job = shaping.draw_text(EMPTY, Text("m1", "orl", typeface, 60.0, style="monogram"))
+    job = drawing.draw_text(EMPTY, Text("m1", "orl", typeface, 60.0, style="monogram"))
     assert check_job(job) and len(job.shapes) >= 3
     for text in ("OR", "ORLE", ""):
         with pytest.raises(BadInput, match="three letters"):
@@ -150,16 +150,16 @@ def test_an_outline_is_frozen_when_its_shapes_go_or_it_is_moved_itself():
 
 def test_an_outline_round_a_text_follows_the_typing():
     ids = [shape.id for shape in WORD.shapes]
-    job = shaping.offset(WORD, ids, [4.0], False, 6.0, 0.0, True)
+    job = drawing.offset(WORD, ids, [4.0], False, 6.0, 0.0, True)
     assert job.shapes[-1].name == "TIDE outline"
     before = region_of(job.shapes[-1]).bounds
-    after = shaping.retyped(job, Text("m1", "TIDE", "rubik", 30.0))
+    after = drawing.retyped(job, Text("m1", "TIDE", "rubik", 30.0))
     outline = next(shape for shape in after.shapes if shape.maker == "m2")
     assert region_of(outline).bounds[2] > before[2] + 5 and check_job(after)
 
 
 def test_several_outlines_come_at_once_the_widest_lowest():
-    job = shaping.offset(job_of(box(0, 0, 20, 20)), ["s1"], [2.0, 5.0, -3.0], False, 0.0, 0.0, True)
+    job = drawing.offset(job_of(box(0, 0, 20, 20)), ["s1"], [2.0, 5.0, -3.0], False, 0.0, 0.0, True)
     areas = [region_of(next(shape for shape in job.shapes if shape.id == piece.shape)).area for piece in job.pieces]
     assert areas == sorted(areas, reverse=True)[:2] + areas[2:] and len(job.makers) == 3
 
@@ -174,7 +174,7 @@ def test_a_finished_width_keeps_texts_and_outlines_live():
 def test_letters_set_too_small_are_found():
     least = smallest_height("merriweather")
     for height, found in ((least + 0.2, False), (least - 1.0, True)):
-        job = shaping.draw_text(EMPTY, Text("m1", "Orm", "merriweather", height))
+        job = drawing.draw_text(EMPTY, Text("m1", "Orm", "merriweather", height))
         codes = [one.code for one in build_job(job).findings]
         assert ("lettering_small" in codes) is found
     shrunk = arranging.sized(WORD, [shape.id for shape in WORD.shapes], 12.0, None)
@@ -206,7 +206,7 @@ def any_edit(job, what, nth, by):
         return arranging.sized(job, [shape.id for shape in job.shapes], abs(by) + 5, None)
     if what == "turn":
         return arranging.turned(job, [shape.id for shape in job.shapes if shape.maker == "m1"], by)
-    return shaping.kerned(job, one[0], by) if what == "kern" and one else arranging.removed(job, one)
+    return drawing.kerned(job, one[0], by) if what == "kern" and one else arranging.removed(job, one)
 
 
 @settings(max_examples=40, deadline=None)
@@ -217,7 +217,7 @@ def any_edit(job, what, nth, by):
     )
 )
 def test_any_edits_leave_a_sound_job(edits):
-    job = shaping.offset(WORD, [WORD.shapes[0].id, WORD.shapes[1].id], [3.0], False, 0.0, 0.0, True)
+    job = drawing.offset(WORD, [WORD.shapes[0].id, WORD.shapes[1].id], [3.0], False, 0.0, 0.0, True)
     for edit in edits:
         try:
             job = followed(any_edit(job, *edit))

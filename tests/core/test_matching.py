@@ -9,17 +9,17 @@ from hypothesis import strategies as st
 
 from core.jobs import job_of
 from core.shapes import SHAPES
-from velamen.core.advice import SETTINGS as ADVICE
-from velamen.core.building import build_job
+from velamen.core.building.build import build_job
+from velamen.core.building.matched import ground, matched_job, piece_values, sample_values, work_of
 from velamen.core.constructions import construction, constructions
 from velamen.core.errors import BadInput
-from velamen.core.job import Brief, Piece, brief_for, change
-from velamen.core.layering import RANKS
-from velamen.core.matched import ground, matched_job, piece_values, sample_values, work_of
-from velamen.core.matching.engine import Rule, in_order, match, rules
+from velamen.core.job.document import Brief, Piece, brief_for, change
 from velamen.core.materials.colour import nearest_thread
 from velamen.core.materials.library import library_with, shipped, shipped_rows
 from velamen.core.setting import Setting
+from velamen.core.timeline.layers import RANKS
+from velamen.core.values.advice import SETTINGS as ADVICE
+from velamen.core.values.engine import Rule, in_order, match, rules
 
 PLAIN = shapely.box(-25, -25, 25, 25)
 
@@ -209,8 +209,8 @@ def test_rule_order_is_not_file_order():
 
 def _traits(brief):
     """Every trait that rules ask for, as on a plain stack."""
-    from velamen.core.layering import parted, worst
-    from velamen.core.matched import brief_traits
+    from velamen.core.building.matched import brief_traits
+    from velamen.core.timeline.layers import parted, worst
 
     under = worst(parted(ground(brief, shipped()), PLAIN))
     return {
@@ -260,7 +260,7 @@ def test_every_rule_is_for_something_and_every_setting_has_a_rule():
 
 
 def test_values_are_the_same_in_build_and_in_its_report():
-    from velamen.core.formats.report import report
+    from velamen.core.outputs.report import report
 
     job = job_of(SHAPES["square"])
     built = build_job(job)

@@ -5,9 +5,9 @@ import pytest
 import shapely
 
 from velamen.core.artwork.svg import read_svg
-from velamen.core.bring_in import MAX_PIECES, bring_in, fitting_hoop
+from velamen.core.edits.shapes.bring_in import MAX_PIECES, bring_in, fitting_hoop
 from velamen.core.errors import BadInput
-from velamen.core.job import (
+from velamen.core.job.document import (
     Brief,
     Job,
     brief_for,

@@ -8,10 +8,10 @@ from shapely.geometry import Polygon
 
 from core.jobs import job_of
 from core.shapes import SHAPES
-from velamen.core.building import build_job
+from velamen.core.building.build import build_job
 from velamen.core.errors import BadInput
-from velamen.core.job import Piece, change
-from velamen.core.mending import WAYS, mended, mends
+from velamen.core.fixes.job_fixes import WAYS, mended, mends
+from velamen.core.job.document import Piece, change
 
 
 def reordered(job, key, before):

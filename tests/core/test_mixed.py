@@ -8,19 +8,19 @@ import shapely
 
 from core.jobs import job_of
 from core.ugly import KINDS, ugly
-from velamen.core import grounds, sharing
-from velamen.core.building import build_job
+from velamen.core.building.build import build_job
+from velamen.core.building.matched import check_pieces
 from velamen.core.constructions import constructions
+from velamen.core.edits.stack import grounds, shared_stops
 from velamen.core.errors import BadInput
-from velamen.core.formats.cut_file import cut_svg
-from velamen.core.formats.gcode import gcode
-from velamen.core.formats.plan_binary import plan_binary
-from velamen.core.formats.report import report_json
-from velamen.core.job import change, check_job, read_job, write_job
-from velamen.core.matched import check_pieces
+from velamen.core.job.document import change, check_job, read_job, write_job
 from velamen.core.materials.library import shipped
-from velamen.core.proving import order_broken
-from velamen.core.sequencing.plan import STITCH
+from velamen.core.outputs.cut_file import cut_svg
+from velamen.core.outputs.gcode import gcode
+from velamen.core.outputs.plan_binary import plan_binary
+from velamen.core.outputs.report import report_json
+from velamen.core.plan.stitch_plan import STITCH
+from velamen.core.proofs.whole import order_broken
 from velamen.core.stitching.strand import LONGEST
 
 COVERS = ("satin", "estitch", "blanket", "overedge", "raw", "none")
@@ -48,7 +48,7 @@ def mixed(seed):
     job = change(job, pieces=pieces)
     for edit in rng.sample((
         lambda one: grounds.with_ground(one, rng.choice(["knockdown", "contrast", "basting"])),
-        sharing.shared, lambda one: grounds.embossed(one, [one.pieces[0].id]),
+        shared_stops.shared, lambda one: grounds.embossed(one, [one.pieces[0].id]),
     ), k=2):  # fmt: skip
         try:
             job = edit(job)

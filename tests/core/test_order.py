@@ -4,10 +4,10 @@ import pytest
 from shapely import Point, box
 
 from core.jobs import job_of
-from velamen.core.building import build_job
-from velamen.core.job import Piece, change
-from velamen.core.sequencing.order import in_order, violations
-from velamen.core.sharing import savings, shared, taken_apart
+from velamen.core.building.build import build_job
+from velamen.core.edits.stack.shared_stops import savings, shared, taken_apart
+from velamen.core.job.document import Piece, change
+from velamen.core.timeline.order import in_order, violations
 
 
 def keys(build):

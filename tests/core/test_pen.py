@@ -7,10 +7,10 @@ from hypothesis import strategies as st
 from shapely import Point, box
 
 from core.jobs import job_of
-from velamen.core import arranging, shaping
 from velamen.core.artwork.pen import freehand, outline_through
+from velamen.core.building.matched import region_of
+from velamen.core.edits.shapes import arranging, drawing
 from velamen.core.errors import BadInput
-from velamen.core.matched import region_of
 
 SQUARE = np.array([[0.0, 0], [40, 0], [40, 40], [0, 40]])
 
@@ -66,8 +66,8 @@ def test_any_clicks_make_a_sound_shape_or_a_sentence(clicks):
 
 def test_a_cut_out_is_drawn_into_a_shape():
     job = job_of(box(0, 0, 60, 60))
-    cut = shaping.draw_outline(job, *outline_through(SQUARE + 10, [False] * 4), "s1")
+    cut = drawing.draw_outline(job, *outline_through(SQUARE + 10, [False] * 4), "s1")
     assert len(cut.shapes) == 1 and region_of(cut.shapes[0]).area == pytest.approx(2000)
-    assert len(shaping.draw_outline(job, *outline_through(SQUARE, [False] * 4)).shapes) == 2
+    assert len(drawing.draw_outline(job, *outline_through(SQUARE, [False] * 4)).shapes) == 2
     twice = arranging.duplicated(cut, ["s1"])
     assert region_of(twice.shapes[1]).area == pytest.approx(2000) and twice.shapes[1].name == "shape 2"

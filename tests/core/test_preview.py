@@ -4,10 +4,10 @@ import pytest
 import shapely
 
 from core.jobs import job_of
-from velamen.core.job import brief_for, change
-from velamen.core.matched import matched_job
-from velamen.core.preview import changes_between, taken
-from velamen.core.resizing import outline_width, resized, scaled
+from velamen.core.building.matched import matched_job
+from velamen.core.edits.brief.brief_changes import changes_between, taken
+from velamen.core.edits.brief.finished_width import outline_width, resized, scaled
+from velamen.core.job.document import brief_for, change
 
 FIRM = job_of(shapely.box(-40, -40, 0, 0), shapely.box(5, 5, 40, 40), base="firm_woven")
 
@@ -63,7 +63,7 @@ def test_values_that_do_not_matter_are_not_listed():
 
 @pytest.mark.parametrize("width", [40.0, 63.5, 150.0])
 def test_resized_jobs_sew_the_wanted_width(width):
-    from velamen.core.building import build_job
+    from velamen.core.building.build import build_job
 
     assert build_job(resized(FIRM, width)).figures.width == pytest.approx(width, abs=0.1)
 

@@ -7,9 +7,9 @@ from shapely import Point, box
 
 from core.jobs import job_of
 from core.shapes import SHAPES
-from velamen.core.building import build_job
-from velamen.core.formats.report import report
-from velamen.core.job import brief_for, change
+from velamen.core.building.build import build_job
+from velamen.core.job.document import brief_for, change
+from velamen.core.outputs.report import report
 from velamen.core.proofs.density import density_limit, density_map
 
 

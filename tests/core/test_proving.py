@@ -8,10 +8,10 @@ from shapely import box
 
 from core.jobs import job_of
 from core.shapes import SHAPES
-from velamen.core.building import build_job
-from velamen.core.formats.report import report_json
-from velamen.core.job import change
-from velamen.core.proving import order_broken, prove_access, prove_density
+from velamen.core.building.build import build_job
+from velamen.core.job.document import change
+from velamen.core.outputs.report import report_json
+from velamen.core.proofs.whole import order_broken, prove_access, prove_density
 
 
 def told(job):

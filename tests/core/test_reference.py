@@ -5,10 +5,10 @@ from pathlib import Path
 import pytest
 
 from velamen.core.constructions import constructions
-from velamen.core.formats.reference import conditions_of, reason_of, rules_page, settings_page
-from velamen.core.matching.cautions import cautions
-from velamen.core.matching.engine import rules
 from velamen.core.materials.records import KINDS
+from velamen.core.outputs.reference import conditions_of, reason_of, rules_page, settings_page
+from velamen.core.values.cautions import cautions
+from velamen.core.values.engine import rules
 
 DOCS = Path(__file__).resolve().parents[2] / "docs"
 

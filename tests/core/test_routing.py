@@ -8,11 +8,11 @@ import shapely
 from shapely import LineString, Point, affinity, box
 
 from core.jobs import job_of
-from velamen.core.building import build_job
-from velamen.core.formats.report import report
-from velamen.core.job import Route, change, read_job, write_job
-from velamen.core.sequencing.plan import STITCH
-from velamen.core.sequencing.routing import short_order
+from velamen.core.building.build import build_job
+from velamen.core.job.document import Route, change, read_job, write_job
+from velamen.core.outputs.report import report
+from velamen.core.plan.routing import short_order
+from velamen.core.plan.stitch_plan import STITCH
 from velamen.core.stitching.strand import CODE
 
 PETALS = [affinity.rotate(affinity.scale(Point(11, 0).buffer(1), 9, 5), 60 * nth, origin=(0, 0)) for nth in range(6)]
@@ -102,9 +102,9 @@ def test_routes_pass_over_what_cannot_be_routed():
 
 
 def test_open_lines_touching_end_to_end_need_no_trim():
-    from velamen.core.bring_in import sewn_line
-    from velamen.core.job import Job
-    from velamen.core.shape import Shape
+    from velamen.core.edits.shapes.bring_in import sewn_line
+    from velamen.core.job.document import Job
+    from velamen.core.job.shape import Shape
 
     lines = [[(0.0, 0.0), (20.0, 5.0)], [(20.0, 5.0), (40.0, 0.0)], [(40.0, 0.0), (40.0, 20.0)]]
     shapes = [Shape(f"s{nth}", f"line {nth}", [line], open=True) for nth, line in enumerate(lines, 1)]

@@ -8,12 +8,12 @@ import shapely
 
 from core.jobs import job_of
 from core.shapes import SHAPES
-from velamen.core.building import build_job, section_of
+from velamen.core.building.build import build_job, section_of
 from velamen.core.errors import BadInput
-from velamen.core.figures.section import STEP, THREAD_WIDE
-from velamen.core.formats.section_json import section_json
-from velamen.core.job import change
-from velamen.core.sequencing.plan import STITCH
+from velamen.core.job.document import change
+from velamen.core.outputs.section_json import section_json
+from velamen.core.plan.section import STEP, THREAD_WIDE
+from velamen.core.plan.stitch_plan import STITCH
 
 TOWEL = build_job(job_of(shapely.box(-20, -20, 20, 20), base="terry"))
 

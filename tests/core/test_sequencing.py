@@ -6,8 +6,8 @@ import pytest
 from velamen.core.artwork.svg_units import Matrix, length_in_mm, parse_transform
 from velamen.core.constructions.base import HandStep, Pass
 from velamen.core.errors import BadInput
-from velamen.core.figures.counts import figures_of
-from velamen.core.sequencing.plan import COMMANDS, plan_of
+from velamen.core.plan.figures import figures_of
+from velamen.core.plan.stitch_plan import COMMANDS, plan_of
 from velamen.core.stitching.strand import CODE, strand
 
 

@@ -9,12 +9,12 @@ from shapely import Point, box
 
 from core.jobs import job_of
 from core.shapes import SHAPES
-from velamen.core import arranging, shaping
 from velamen.core.artwork.basic import BASICS
+from velamen.core.building.matched import region_of
+from velamen.core.edits.shapes import arranging, drawing
 from velamen.core.errors import BadInput
 from velamen.core.geometry import combine
-from velamen.core.job import Job, check_job
-from velamen.core.matched import region_of
+from velamen.core.job.document import Job, check_job
 
 
 def regions(job):
@@ -33,7 +33,7 @@ def test_basic_shapes_have_their_numbers_and_can_be_sewn(kind):
     assert region.is_valid and shapely.hausdorff_distance(region.centroid, Point(0, 0)) < 12
     if {"width", "height"} <= basic.start.keys() and kind != "banner":
         assert size(region) == (basic.start["width"], basic.start["height"])
-    assert check_job(shaping.draw_basic(Job(), kind, {})).pieces[0].name == basic.title
+    assert check_job(drawing.draw_basic(Job(), kind, {})).pieces[0].name == basic.title
 
 
 @pytest.mark.parametrize(
@@ -66,7 +66,7 @@ def test_areas_of_basic_shapes(kind, typed, area):
 )
 def test_numbers_that_make_no_shape_are_told(kind, typed, words):
     with pytest.raises(BadInput, match=words):
-        shaping.draw_basic(Job(), kind, typed)
+        drawing.draw_basic(Job(), kind, typed)
 
 
 @settings(max_examples=80, deadline=None)
@@ -88,7 +88,7 @@ TWO = job_of(box(0, 0, 40, 40), box(20, 20, 60, 60))
     [("union", [2800]), ("subtract", [1200]), ("intersect", [400]), ("divide", [1200, 1200, 400])],
 )
 def test_combining_two_squares(how, areas):
-    after = shaping.combined(TWO, ["s1", "s2"], how)
+    after = drawing.combined(TWO, ["s1", "s2"], how)
     found = sorted((region.area for region in regions(after).values()), reverse=True)
     assert found == pytest.approx(areas, abs=0.1)
     assert after.pieces[0].id == "p1" and after.shapes[0].name == "shape 1"
@@ -98,12 +98,12 @@ def test_combining_two_squares(how, areas):
 def test_what_does_not_overlap_is_not_combined_away():
     apart = job_of(box(0, 0, 10, 10), box(30, 30, 40, 40))
     with pytest.raises(BadInput, match="Nothing is left of shape 1, shape 2"):
-        shaping.combined(apart, ["s1", "s2"], "intersect")
-    joined = shaping.combined(apart, ["s1", "s2"], "union")
+        drawing.combined(apart, ["s1", "s2"], "intersect")
+    joined = drawing.combined(apart, ["s1", "s2"], "union")
     assert len(joined.shapes) == 2 and {piece.cloth for piece in joined.pieces} == {"sail_red"}
     for ids in ([], ["s1"], ["s1", "s9"]):
         with pytest.raises(BadInput):
-            shaping.combined(apart, ids, "union")
+            drawing.combined(apart, ids, "union")
 
 
 @pytest.mark.parametrize("how", ["union", "subtract", "intersect", "divide"])
@@ -141,10 +141,10 @@ def test_gaps_are_closed_and_bumps_calmed():
 
 
 def test_an_outline_lies_below_what_it_goes_round():
-    after = shaping.offset(TWO, ["s2"], [4.0], False, 0.0, 0.0, False)
+    after = drawing.offset(TWO, ["s2"], [4.0], False, 0.0, 0.0, False)
     assert [piece.name for piece in after.pieces] == ["piece 1", "shape 2 outline", "piece 2"]
     with pytest.raises(BadInput, match="20 mm inside nothing is left"):
-        shaping.offset(TWO, ["s2"], [-20.0], False, 0.0, 0.0, False)
+        drawing.offset(TWO, ["s2"], [-20.0], False, 0.0, 0.0, False)
 
 
 def test_moving_turning_mirroring_and_sizing():
@@ -213,14 +213,14 @@ def test_holes_points_names_and_removal():
     job = job_of(SHAPES["two_holes"])
     holes = sorted(shapely.Polygon(hole).area for hole in SHAPES["two_holes"].interiors)
     fill = lambda below: lambda region: [combine.fill_holes(region, below)]  # noqa: E731
-    assert len(regions(shaping.mended(job, ["s1"], fill(np.inf)))["shape 1"].interiors) == 0
-    assert len(regions(shaping.mended(job, ["s1"], fill(holes[0] + 1)))["shape 1"].interiors) == len(holes) - 1
+    assert len(regions(drawing.mended(job, ["s1"], fill(np.inf)))["shape 1"].interiors) == 0
+    assert len(regions(drawing.mended(job, ["s1"], fill(holes[0] + 1)))["shape 1"].interiors) == len(holes) - 1
     coast = job_of(SHAPES["coast"])
-    calm = regions(shaping.mended(coast, ["s1"], lambda region: [combine.simplified(region, 0.5)]))["shape 1"]
+    calm = regions(drawing.mended(coast, ["s1"], lambda region: [combine.simplified(region, 0.5)]))["shape 1"]
     assert len(calm.exterior.coords) < 0.5 * len(SHAPES["coast"].exterior.coords)
     assert shapely.hausdorff_distance(calm, SHAPES["coast"]) <= 0.51
     named = arranging.renamed(TWO, "s1", "  Deck   hatch ")
     assert named.shapes[0].name == "Deck hatch" and named.pieces[0].name == "piece 1"
     assert [shape.id for shape in arranging.removed(TWO, ["s1"]).shapes] == ["s2"]
     with pytest.raises(BadInput, match="Nothing would be left"):
-        shaping.mended(TWO, ["s1"], lambda region: [])
+        drawing.mended(TWO, ["s1"], lambda region: [])

@@ -7,15 +7,16 @@ from shapely import Point, box
 
 from core.jobs import job_of
 from core.shapes import SHAPES
-from velamen.core import grounds, stacking
-from velamen.core.building import build_job
+from velamen.core.building.build import build_job
+from velamen.core.building.matched import check_pieces, region_of
+from velamen.core.edits.shapes.live_shapes import with_maker
+from velamen.core.edits.stack import grounds
+from velamen.core.edits.stack import pieces as stack_pieces
+from velamen.core.edits.stack.own_values import with_own
 from velamen.core.errors import BadInput
-from velamen.core.job import change, check_job
-from velamen.core.making import with_maker
-from velamen.core.matched import check_pieces, region_of
+from velamen.core.job.document import change, check_job
+from velamen.core.job.shape import Text
 from velamen.core.materials.colour import nearest_thread
-from velamen.core.own_values import with_own
-from velamen.core.shape import Text
 
 
 def ids(job):
@@ -28,32 +29,32 @@ def face():
 
 
 def test_a_piece_moves_and_its_stitches_with_it():
-    job = stacking.moved_piece(face(), "p3", 0)
+    job = stack_pieces.moved_piece(face(), "p3", 0)
     assert ids(job) == ["p3", "p1", "p2"] and build_job(job).plan.blocks[0].piece == "p3"
-    assert ids(stacking.moved_piece(job, "p3", 99)) == ["p1", "p2", "p3"]
+    assert ids(stack_pieces.moved_piece(job, "p3", 99)) == ["p1", "p2", "p3"]
 
 
 def test_moves_that_cannot_be_say_why():
     job = grounds.with_ground(face(), "knockdown")
     ground = job.pieces[0].id
     with pytest.raises(BadInput, match="Knockdown is sewn before what it goes round: piece 1 would lie under it"):
-        stacking.moved_piece(job, ground, 2)
+        stack_pieces.moved_piece(job, ground, 2)
     with pytest.raises(BadInput, match="piece 2 would lie wholly under the cloth of piece 1"):
-        stacking.moved_piece(job, "p2", 1)
+        stack_pieces.moved_piece(job, "p2", 1)
     with pytest.raises(BadInput, match="no longer in the job"):
-        stacking.moved_piece(job, "gone", 1)
+        stack_pieces.moved_piece(job, "gone", 1)
 
 
 def test_a_pass_moves_and_its_cover_never_before_its_tack_down():
     job = face()
     keys = [unit.key for unit in build_job(job).units]
-    later = stacking.moved_unit(job, "p1:cover", 0)
+    later = stack_pieces.moved_unit(job, "p1:cover", 0)
     assert [unit.key for unit in build_job(later).units] == keys
     with pytest.raises(BadInput, match="Cover cannot come before the tack-down of the same piece: piece 3"):
-        stacking.moved_unit(job, "p3:cover", -2)
+        stack_pieces.moved_unit(job, "p3:cover", -2)
     with pytest.raises(BadInput, match="Cover of piece 1 cannot come after piece 2 is laid"):
-        stacking.moved_unit(job, "p1:cover", 3)
-    moved = stacking.moved_unit(job, "p3:placement", -1)
+        stack_pieces.moved_unit(job, "p1:cover", 3)
+    moved = stack_pieces.moved_unit(job, "p3:placement", -1)
     assert [unit.key for unit in build_job(moved).units][-6:-4] == ["p3:placement", "p2:cover"]
 
 
@@ -103,7 +104,7 @@ def test_a_filled_piece_made_cloth_loses_its_fill_and_unwanted_holes():
     body = body.difference(box(-6, -30, 6, -18))
     job = job_of(body, box(-6, -30, 6, -18))
     job = change(job, pieces=[change(job.pieces[0], construct="fill", own={"fill_spacing": 0.5}), job.pieces[1]])
-    cloth = stacking.as_applique(job, "p1")
+    cloth = stack_pieces.as_applique(job, "p1")
     assert cloth.pieces[0].construct == "applique" and cloth.pieces[0].own == {}
     region = region_of(cloth.shapes[0])
     assert [round(shapely.Polygon(hole).area) for hole in region.interiors] == [452]
@@ -114,7 +115,7 @@ def test_own_values_are_copied_as_far_as_they_are_known():
     job = face()
     job = change(job, pieces=[change(job.pieces[0], own={"cover_width": 4.0}), job.pieces[1],
                               change(job.pieces[2], construct="fill", own={"fill_spacing": 0.6})])  # fmt: skip
-    copied = stacking.with_values_of(job, ["p2", "p3"], "p1")
+    copied = stack_pieces.with_values_of(job, ["p2", "p3"], "p1")
     assert copied.pieces[1].own == {"cover_width": 4.0} and copied.pieces[2].own == {"fill_spacing": 0.6}
 
 
@@ -157,7 +158,7 @@ def test_what_goes_round_nothing_any_more_sews_nothing_and_says_so():
     build = build_job(alone)
     assert [one.piece for one in build.findings if one.code == "nothing_sewn"] == [job.pieces[0].id]
     with pytest.raises(BadInput, match="nothing that knockdown could go round"):
-        grounds.with_ground(stacking.removed(alone, [job.pieces[0].id]), "knockdown")
+        grounds.with_ground(stack_pieces.removed(alone, [job.pieces[0].id]), "knockdown")
 
 
 def test_a_cloth_under_a_panel_takes_over_its_border():
@@ -191,10 +192,10 @@ def test_grounds_follow_the_colour_of_another_base():
 def test_a_die_piece_let_go_is_trimmed():
     job = job_of(box(-20, -20, 20, 20))
     die = change(job, shapes=[change(job.shapes[0], die="star_60")])
-    kinds = [getattr(step, "kind", "") for step in build_job(stacking.let_go(die, "p1")).pieces[0].steps]
+    kinds = [getattr(step, "kind", "") for step in build_job(stack_pieces.let_go(die, "p1")).pieces[0].steps]
     assert "trim" in kinds and "trim" not in [getattr(one, "kind", "") for one in build_job(die).pieces[0].steps]
     with pytest.raises(BadInput, match="cut by no die"):
-        stacking.let_go(job, "p1")
+        stack_pieces.let_go(job, "p1")
 
 
 def test_values_are_set_on_several_pieces_at_once():
@@ -216,17 +217,17 @@ def test_values_are_set_on_several_pieces_at_once():
 def test_pieces_are_removed_with_the_shapes_that_nothing_else_uses():
     job = grounds.with_ground(grounds.embossed(face(), ["p2", "p3"]), "basting")
     emboss = next(piece.id for piece in job.pieces if piece.construct == "emboss")
-    after = stacking.removed(job, [emboss])
+    after = stack_pieces.removed(job, [emboss])
     assert [shape.id for shape in after.shapes] == ["s1", "s2", "s3"] and emboss not in ids(after)
-    gone = stacking.removed(job, ["p1"])
+    gone = stack_pieces.removed(job, ["p1"])
     assert "s1" not in [shape.id for shape in gone.shapes] and check_job(gone)
 
 
 def test_a_pass_takes_the_place_of_another():
     job = job_of(box(-60, -20, -20, 20), box(0, -20, 40, 20), base="fleece")
-    moved = stacking.moved_unit(job, "p1:cover", onto="p2:cover")
+    moved = stack_pieces.moved_unit(job, "p1:cover", onto="p2:cover")
     assert [unit.key for unit in build_job(moved).units][-2:] == ["p2:cover", "p1:cover"]
-    back = stacking.moved_unit(moved, "p1:cover", onto="p2:placement")
+    back = stack_pieces.moved_unit(moved, "p1:cover", onto="p2:placement")
     assert [unit.key for unit in build_job(back).units] == [unit.key for unit in build_job(job).units]
     with pytest.raises(BadInput, match="no longer in the job"):
-        stacking.moved_unit(job, "p1:cover", onto="p9:cover")
+        stack_pieces.moved_unit(job, "p1:cover", onto="p9:cover")

@@ -8,12 +8,12 @@ from shapely import Point, box
 
 from core.jobs import job_of
 from core.shapes import SHAPES
-from velamen.core.building import build_job
-from velamen.core.formats.density_picture import density_png, steps_of
-from velamen.core.job import change
+from velamen.core.building.build import build_job
+from velamen.core.job.document import change
+from velamen.core.outputs.density_picture import density_png, steps_of
+from velamen.core.plan.stitch_plan import TRIM, plan_of
 from velamen.core.proofs.density import densest, density_limit, density_map
 from velamen.core.proofs.thread_ends import end_findings, threads_of
-from velamen.core.sequencing.plan import TRIM, plan_of
 from velamen.core.stitching.strand import CODE
 
 CONSTRUCTS = ("applique", "fill", "cross_stitch", "contour", "blend", "satin_border", "stipple")

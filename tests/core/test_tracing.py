@@ -12,15 +12,15 @@ from core.pictures import encoded, off, painted, pixel_edge
 from core.shapes import SHAPES, star
 from velamen.core.artwork.lettering import TYPEFACES, lettering
 from velamen.core.artwork.read import is_picture
+from velamen.core.artwork.tracing.colours import labelled, palette
+from velamen.core.artwork.tracing.parts import parts
+from velamen.core.artwork.tracing.picture import Picture, read_picture
+from velamen.core.artwork.tracing.trace import MAX_REGIONS, TraceSettings, trace, tracing
+from velamen.core.building.matched import region_of
+from velamen.core.edits.shapes.import_parts import backdrop_of, take_traced
 from velamen.core.errors import BadInput
-from velamen.core.job import Job, brief_for, check_job
-from velamen.core.matched import region_of
-from velamen.core.shape import Backdrop
-from velamen.core.taking import backdrop_of, take_traced
-from velamen.core.tracing.colours import labelled, palette
-from velamen.core.tracing.parts import parts
-from velamen.core.tracing.picture import Picture, read_picture
-from velamen.core.tracing.trace import MAX_REGIONS, Asked, trace, tracing
+from velamen.core.job.document import Job, brief_for, check_job
+from velamen.core.job.shape import Backdrop
 
 RED, BLUE, PAPER = "#b8453c", "#2b5d7d", "#f6f1e4"
 LIMIT = 0.15  # mm that an outline may lie off the pixel edge
@@ -31,14 +31,14 @@ def picture_of(regions, **more):
 
 
 def traced_regions(regions, asked=None, **more):
-    return trace(picture_of(regions, **more), asked or Asked(60.0)).regions
+    return trace(picture_of(regions, **more), asked or TraceSettings(60.0)).regions
 
 
 @pytest.mark.parametrize("name", sorted(set(SHAPES) - {"slit_01", "sliver", "coast"}))
 def test_shapes_come_back_as_they_were_painted(name):
     truth = SHAPES[name]
     image = painted([(truth, RED)], size=(700, 700))
-    found = trace(read_picture(encoded(image)), Asked(70.0)).regions
+    found = trace(read_picture(encoded(image)), TraceSettings(70.0)).regions
     assert len(found) == 1 and len(found[0].region.interiors) == len(truth.interiors)
     assert off(found[0].region, pixel_edge(image, RED)) < LIMIT
     assert found[0].region.area == pytest.approx(truth.area, rel=0.015)
@@ -52,7 +52,7 @@ def test_a_plain_letter_needs_few_points(typeface, letter):
     middle = np.array(truth.envelope.centroid.coords[0])
     truth = shapely.transform(truth, lambda points: points - middle)
     image = painted([(truth, BLUE)])
-    (found,) = trace(read_picture(encoded(image)), Asked(60.0)).regions
+    (found,) = trace(read_picture(encoded(image)), TraceSettings(60.0)).regions
     assert sum(len(ring) for ring in found.nodes) < 60
     assert off(found.region, pixel_edge(image, BLUE)) < LIMIT
 
@@ -70,7 +70,7 @@ def test_corners_stay_sharp(degrees):
 def test_neighbours_share_their_border_without_gaps():
     wedges = [Polygon([(0, 0), (40, -40 + 20 * nth), (40, -20 + 20 * nth)]) for nth in range(4)]
     colours = ["#b8453c", "#2b5d7d", "#5d7a3a", "#c99a1c"]
-    found = traced_regions(list(zip(wedges, colours, strict=True)), asked=Asked(60.0, drop=frozenset()))
+    found = traced_regions(list(zip(wedges, colours, strict=True)), asked=TraceSettings(60.0, drop=frozenset()))
     whole = shapely.union_all([one.region for one in found])
     assert whole.area == pytest.approx(sum(one.region.area for one in found), abs=0.01)
     assert whole.area == pytest.approx(3600, abs=0.1)  # where more than two meet, a pixel's corner may be lost
@@ -91,7 +91,7 @@ def test_a_colour_between_two_others_is_kept_where_it_is_meant():
     picture = picture_of([(Point(-12, 0).buffer(10), RED), (Point(14, 0).buffer(8), pink)])
     found = palette(picture, 3)
     labels = labelled(picture, found)
-    assert len(trace(picture, Asked(60.0, 3)).regions) == 2
+    assert len(trace(picture, TraceSettings(60.0, 3)).regions) == 2
     middle = labels[300, 440]
     assert (labels[290:310, 430:450] == middle).all() and (labels == middle).mean() < 0.06
 
@@ -99,34 +99,36 @@ def test_a_colour_between_two_others_is_kept_where_it_is_meant():
 def test_colours_are_merged_kept_and_left_out():
     regions = [(Point(0, 0).buffer(20), RED), (Point(0, 0).buffer(10), "#8e2c22"), (box(20, 20, 26, 26), BLUE)]
     picture = picture_of(regions)
-    plain = trace(picture, Asked(60.0))
+    plain = trace(picture, TraceSettings(60.0))
     names = plain.palette.names
     assert len(plain.regions) == 3 and names[plain.background] != BLUE
     dark = next(nth for nth, name in enumerate(names) if name.startswith("#8"))
     red = next(nth for nth, name in enumerate(names) if name.startswith("#b"))
-    merged = trace(picture, Asked(60.0, merge=((dark, red),)))
+    merged = trace(picture, TraceSettings(60.0, merge=((dark, red),)))
     assert len(merged.regions) == 2 and not merged.regions[0].region.interiors
-    left = trace(picture, Asked(60.0, drop=frozenset({plain.background, dark})))
+    left = trace(picture, TraceSettings(60.0, drop=frozenset({plain.background, dark})))
     assert len(left.regions) == 2 and len(left.regions[0].region.interiors) == 1
-    everything = trace(picture, Asked(60.0, drop=frozenset()))
+    everything = trace(picture, TraceSettings(60.0, drop=frozenset()))
     assert sum(one.region.area for one in everything.regions) == pytest.approx(3600)
 
 
 def test_specks_go_to_their_neighbour():
     dust = [(Point(*spot).buffer(0.3), "#22303a") for spot in np.random.default_rng(2).uniform(-28, 28, (25, 2))]
     regions = [(box(-20, -20, 20, 20), RED), *dust]
-    clean = traced_regions(regions, asked=Asked(60.0, specks=1.0))
+    clean = traced_regions(regions, asked=TraceSettings(60.0, specks=1.0))
     assert len(clean) == 1 and clean[0].region.area == pytest.approx(1600, rel=0.01)
-    assert len(traced_regions(regions, asked=Asked(60.0, specks=0.05))) > 15
+    assert len(traced_regions(regions, asked=TraceSettings(60.0, specks=0.05))) > 15
 
 
 def test_smoothing_calms_a_rough_edge_and_leaves_corners():
     turn = np.linspace(0, 2 * np.pi, 500, endpoint=False)
     rough = 20 + np.random.default_rng(1).normal(0, 0.15, 500)
     truth = Polygon(np.stack([rough * np.cos(turn), rough * np.sin(turn)], axis=1))
-    (fine,), (calm,) = (traced_regions([(truth, RED)], asked=Asked(60.0, smoothing=one)) for one in (0.0, 1.5))
+    (fine,), (calm,) = (
+        traced_regions([(truth, RED)], asked=TraceSettings(60.0, smoothing=one)) for one in (0.0, 1.5)
+    )
     assert len(calm.nodes[0]) < 0.5 * len(fine.nodes[0]) and calm.region.length < fine.region.length
-    (square,) = traced_regions([(box(-20, -20, 20, 20), RED)], asked=Asked(60.0, smoothing=1.5))
+    (square,) = traced_regions([(box(-20, -20, 20, 20), RED)], asked=TraceSettings(60.0, smoothing=1.5))
     assert square.region.area == pytest.approx(1600, rel=0.002) and len(square.nodes[0]) == 4
 
 
@@ -134,13 +136,13 @@ def test_transparent_ground_is_no_colour():
     image = painted([(Point(0, 0).buffer(20), RED)], ground=PAPER).convert("RGBA")
     there = np.linalg.norm(np.indices((600, 600)) - 299.5, axis=0) < 200
     image.putalpha(Image.fromarray((there * 255).astype(np.uint8)))
-    found = trace(read_picture(encoded(image)), Asked(60.0))
+    found = trace(read_picture(encoded(image)), TraceSettings(60.0))
     assert [one.region.area for one in found.regions] == [pytest.approx(np.pi * 400, rel=0.01)]
     assert found.palette.names == ["#b8453c"]
 
 
 def test_tracing_tells_how_far_it_is():
-    steps = list(tracing(picture_of([(Point(0, 0).buffer(20), RED)]), Asked(60.0)))
+    steps = list(tracing(picture_of([(Point(0, 0).buffer(20), RED)]), TraceSettings(60.0)))
     shares = [share for share, _, _ in steps]
     assert shares == sorted(shares) and shares[-1] == 1.0 and len({what for _, what, _ in steps}) == len(steps) > 4
     assert all(found is None for *_, found in steps[:-1]) and steps[-1][2].points < 20
@@ -149,10 +151,10 @@ def test_tracing_tells_how_far_it_is():
 @pytest.mark.parametrize(
     ("asked", "words"),
     [
-        (Asked(0.2), "0.2 mm wide is out of bounds"),
-        (Asked(float("nan")), "out of bounds"),
-        (Asked(60.0, colours=99), "99 colours are out of bounds"),
-        (Asked(60.0, drop=frozenset(range(9))), "Nothing is left"),
+        (TraceSettings(0.2), "0.2 mm wide is out of bounds"),
+        (TraceSettings(float("nan")), "out of bounds"),
+        (TraceSettings(60.0, colours=99), "99 colours are out of bounds"),
+        (TraceSettings(60.0, drop=frozenset(range(9))), "Nothing is left"),
     ],
 )
 def test_what_cannot_be_traced_is_told(asked, words):
@@ -163,7 +165,7 @@ def test_what_cannot_be_traced_is_told(asked, words):
 def test_too_many_regions_are_told_before_they_are_drawn():
     grid = np.indices((90, 90)).sum(axis=0) % 2 * 255
     with pytest.raises(BadInput, match=f"at most {MAX_REGIONS} fit into a job: use fewer colours"):
-        trace(read_picture(encoded(Image.fromarray(grid.astype(np.uint8)))), Asked(60.0, specks=0.0))
+        trace(read_picture(encoded(Image.fromarray(grid.astype(np.uint8)))), TraceSettings(60.0, specks=0.0))
 
 
 def test_sizes_and_turns_of_pictures():
@@ -213,10 +215,10 @@ def test_printing_colours_and_sixteen_bits_are_taken_with_a_word():
     for kind in ("PNG", "JPEG", "WEBP"):
         assert is_picture(encoded(image, kind)) and not is_picture(b"<svg/>")
     four = read_picture(encoded(image.convert("CMYK"), "JPEG"))
-    assert "printing colours" in four.notes[0] and len(trace(four, Asked(60.0)).regions) == 1
+    assert "printing colours" in four.notes[0] and len(trace(four, TraceSettings(60.0)).regions) == 1
     deep = Image.fromarray(np.asarray(image.convert("L")).astype(np.uint16) * 200)
     found = read_picture(encoded(deep))
-    assert "16 bits" in found.notes[0] and len(trace(found, Asked(60.0, 2)).regions) == 1
+    assert "16 bits" in found.notes[0] and len(trace(found, TraceSettings(60.0, 2)).regions) == 1
 
 
 @settings(max_examples=60, deadline=None)
@@ -229,7 +231,7 @@ def test_any_broken_picture_is_read_or_refused(data):
         source[data.draw(st.integers(0, len(source) - 1))] = data.draw(st.integers(0, 255))
     try:
         picture = read_picture(bytes(source[: data.draw(st.integers(1, len(source)))]))
-        trace(picture, Asked(60.0))
+        trace(picture, TraceSettings(60.0))
     except BadInput as error:
         assert str(error).endswith(".") and len(str(error)) < 300
 
@@ -244,7 +246,7 @@ def test_any_blots_are_divided_without_gap_or_overlap(seed, count, specks):
     height, width = blots.shape[:2]
     picture = Picture(blots, np.ones((height, width), dtype=bool), 60.0, 60.0 * height / width)
     try:
-        found = trace(picture, Asked(60.0, count, drop=frozenset(), specks=specks, smoothing=0.0))
+        found = trace(picture, TraceSettings(60.0, count, drop=frozenset(), specks=specks, smoothing=0.0))
     except BadInput:
         return
     regions = [one.region for one in found.regions]
@@ -264,7 +266,7 @@ def test_parts_hang_together_by_their_sides():
 
 def test_what_is_taken_lies_where_its_picture_lies():
     picture = picture_of([(Point(0, 0).buffer(20), RED), (box(-6, -6, 6, 6), BLUE), (box(20, 20, 28, 26), BLUE)])
-    found = trace(picture, Asked(60.0))
+    found = trace(picture, TraceSettings(60.0))
     lies = Backdrop("x", 10.0, -5.0, 60.0, 90.0)
     job = check_job(take_traced(Job(brief=brief_for("felt", "h200x300")), found, lies, [1]))
     assert [shape.name for shape in job.shapes] == ["Sail red cotton", "Harbour blue cotton"]

@@ -9,9 +9,9 @@ from shapely import box
 
 from core.jobs import job_of
 from velamen.core.constructions import construction
+from velamen.core.edits.stack.grounds import with_ground
 from velamen.core.errors import BadInput
-from velamen.core.grounds import with_ground
-from velamen.core.tryouts import close_box, common_box, listed, pictured, tried, variants
+from velamen.core.variants.tryouts import close_box, common_box, listed, pictured, tried, variants
 
 
 def blanket():

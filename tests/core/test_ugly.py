@@ -9,9 +9,9 @@ from scipy.spatial import KDTree
 
 from core.jobs import job_of
 from core.ugly import KINDS, ugly
-from velamen.core.building import build_job
+from velamen.core.building.build import build_job
 from velamen.core.materials.library import shipped
-from velamen.core.sequencing.plan import STOP, TRIM
+from velamen.core.plan.stitch_plan import STOP, TRIM
 from velamen.core.stitching.strand import CODE
 
 OWN = st.fixed_dictionaries(

@@ -3,8 +3,8 @@
 import pytest
 from django.urls import reverse
 
-from velamen.web.bench.asked import NUMBERS
-from velamen.web.bench.shapes import EDITS
+from velamen.web.stages.asked import NUMBERS
+from velamen.web.stages.shapes import EDITS
 
 
 def edit(client, job, do, revision=1, ids=("s1",), **numbers):
@@ -257,7 +257,7 @@ def test_the_unit_of_a_dxf_is_asked_for_when_it_does_not_say(signed_in, job, upl
 
 
 def test_fitting_to_the_field(signed_in, job):
-    from velamen.core.building import build_job
+    from velamen.core.building.build import build_job
 
     edit(signed_in, job, "fit")
     job.refresh_from_db()

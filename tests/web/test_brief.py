@@ -5,7 +5,7 @@ import json
 import pytest
 from django.urls import reverse
 
-from velamen.core.job import change
+from velamen.core.job.document import change
 from velamen.web.accounts.models import Member
 from velamen.web.jobs import history
 
@@ -126,7 +126,7 @@ def test_the_shown_width_sent_back_changes_nothing(signed_in, job):
 
 
 def test_a_wished_width_waits_for_the_artwork(signed_in, shop, maren, upload):
-    from velamen.core.job import Job as Document
+    from velamen.core.job.document import Job as Document
 
     empty = history.create(shop, maren, Document(name="Empty"))
     post(signed_in, empty, name="Empty", base="firm_woven", stabilizer="tear_away", topping="none", width='2"')

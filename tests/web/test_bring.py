@@ -92,7 +92,7 @@ def test_tracing_without_a_picture_and_bad_numbers_are_told(signed_in, job, trac
 
 
 def test_what_another_shop_has_brought_in_is_not_there(client, traced, stranger, job, shop):
-    from velamen.core.job import Job, brief_for
+    from velamen.core.job.document import Job, brief_for
     from velamen.web.accounts.models import Member
     from velamen.web.jobs import history
 
@@ -143,7 +143,7 @@ def test_parts_are_chosen_sized_and_fitted(signed_in, job, upload):
 
 
 def test_mending_is_shown_beforehand_and_copied_shapes_go_to_another_job(signed_in, job, shop):
-    from velamen.core.job import Job, brief_for
+    from velamen.core.job.document import Job, brief_for
     from velamen.web.jobs import history
 
     address = reverse("shapes-after", args=[job.pk])

@@ -3,7 +3,7 @@
 import pytest
 from django.urls import reverse
 
-from velamen.core.job import change
+from velamen.core.job.document import change
 from velamen.web.jobs import history
 from velamen.web.jobs.models import Revision
 

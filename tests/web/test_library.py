@@ -149,8 +149,8 @@ def test_presets_are_saved_from_a_piece_and_set_on_another(signed_in, job, uploa
 
 
 def test_the_rule_table_has_every_rule(signed_in):
-    from velamen.core.matching.cautions import cautions
-    from velamen.core.matching.engine import rules
+    from velamen.core.values.cautions import cautions
+    from velamen.core.values.engine import rules
 
     page = signed_in.get(reverse("rules")).content.decode()
     assert (

@@ -5,8 +5,8 @@ from django.urls import reverse
 from shapely import Point, box
 
 from core.jobs import job_of
-from velamen.core.building import build_job
-from velamen.core.job import change
+from velamen.core.building.build import build_job
+from velamen.core.job.document import change
 from velamen.web.jobs import history
 
 

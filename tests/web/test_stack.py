@@ -7,7 +7,7 @@ from django.urls import reverse
 from shapely import box
 
 from core.jobs import job_of
-from velamen.core.job import change
+from velamen.core.job.document import change
 from velamen.web.jobs import history
 
 

@@ -34,7 +34,7 @@ def test_new_job_with_artwork_becomes_an_applique(signed_in, upload, shop):
 
 @pytest.mark.parametrize("stage", ["brief", "artwork", "build", "prove", "hand-over"])
 def test_stages_stand_with_and_without_pieces(signed_in, job, stage, shop, maren):
-    from velamen.core.job import Job as Document
+    from velamen.core.job.document import Job as Document
     from velamen.web.jobs import history
 
     empty = history.create(shop, maren, Document(name="Empty"))
@@ -143,7 +143,7 @@ def test_prove_offers_a_fix_that_holds(signed_in, job):
 
 
 def test_files_are_those_of_the_core_with_safe_names(signed_in, job):
-    from velamen.core.job import change
+    from velamen.core.job.document import change
     from velamen.web.jobs import history
 
     history.save(job, 1, None, change(job.head.read(), name='Tide/../"x"\r\nq: ä'), "renamed")

@@ -40,7 +40,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
-    "velamen.web.bench.errors.SentenceMiddleware",
+    "velamen.web.stages.errors.SentenceMiddleware",
 ]
 
 ROOT_URLCONF = "velamen.web.urls"

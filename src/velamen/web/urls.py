@@ -5,37 +5,37 @@ from django.contrib.auth.views import LoginView, LogoutView
 from django.urls import include, path
 
 from velamen.web.accounts import views as accounts
-from velamen.web.bench import brief, proving, stacking, tracing, tryouts
-from velamen.web.bench import views as bench
-from velamen.web.bench.parts import PartsView
 from velamen.web.handover import views as handover
 from velamen.web.jobs import views as jobs
 from velamen.web.library import views as library
+from velamen.web.stages import brief, proving, stacking, tracing, tryouts
+from velamen.web.stages import views as stages
+from velamen.web.stages.parts import PartsView
 
 job_patterns = [
     path("brief/", brief.BriefView.as_view(), name="brief"),
     path("brief/follows/", brief.follows, name="brief-follows"),
     path("brief/fix/", brief.fix_brief, name="fix-brief"),
-    path("artwork/", bench.ArtworkView.as_view(), name="artwork"),
-    path("artwork/edit/", bench.edit_shapes, name="edit-shapes"),
-    path("artwork/copy/", bench.copy_shapes, name="copy-shapes"),
-    path("artwork/after/", bench.thinned, name="shapes-after"),
+    path("artwork/", stages.ArtworkView.as_view(), name="artwork"),
+    path("artwork/edit/", stages.edit_shapes, name="edit-shapes"),
+    path("artwork/copy/", stages.copy_shapes, name="copy-shapes"),
+    path("artwork/after/", stages.thinned, name="shapes-after"),
     path("artwork/parts/<slug:key>/", PartsView.as_view(), name="parts"),
     path("artwork/trace/", tracing.trace_page, name="trace"),
     path("artwork/trace/preview/", tracing.trace_preview, name="trace-preview"),
     path("artwork/trace/take/", tracing.take_trace, name="take-trace"),
     path("artwork/picture/<slug:key>.webp", tracing.source_image, name="source-image"),
-    path("build/", bench.build, name="build"),
+    path("build/", stages.build, name="build"),
     path("prove/", proving.prove, name="prove"),
     path("prove/density.png", proving.density_image, name="density"),
     path("prove/mend/", proving.mend, name="mend"),
     path("hand-over/", handover.hand_over, name="hand-over"),
-    path("plan.bin", bench.plan_data, name="plan"),
-    path("section.json", bench.section_data, name="section"),
+    path("plan.bin", stages.plan_data, name="plan"),
+    path("section.json", stages.section_data, name="section"),
     path("picture.svg", jobs.picture, name="picture"),
-    path("pieces/<slug:piece>/", bench.piece_panel, name="piece"),
-    path("pieces/<slug:piece>/value/", bench.set_value, name="set-value"),
-    path("pieces/<slug:piece>/makeup/", bench.set_makeup, name="set-makeup"),
+    path("pieces/<slug:piece>/", stages.piece_panel, name="piece"),
+    path("pieces/<slug:piece>/value/", stages.set_value, name="set-value"),
+    path("pieces/<slug:piece>/makeup/", stages.set_makeup, name="set-makeup"),
     path("try-outs/", tryouts.ask, name="try-outs"),
     path("try-outs/begin/", tryouts.begin, name="begin-try-out"),
     path("try-outs/<str:token>/", tryouts.show, name="try-out"),
@@ -44,13 +44,13 @@ job_patterns = [
     path("stack/saves/", stacking.stack_saves, name="stack-saves"),
     path("stack/", stacking.edit_stack, name="edit-stack"),
     path("pieces/<slug:piece>/sewing/", stacking.set_sewing, name="set-sewing"),
-    path("pieces/<slug:piece>/route/", bench.set_route, name="set-route"),
+    path("pieces/<slug:piece>/route/", stages.set_route, name="set-route"),
     path("pieces/<slug:piece>/fix/", proving.apply_fix, name="apply-fix"),
-    path("pieces/<slug:piece>/preset/", bench.take_preset, name="take-preset"),
-    path("pieces/<slug:piece>/preset/save/", bench.save_preset, name="save-preset"),
-    path("undo/", bench.undo, name="undo"),
-    path("redo/", bench.redo, name="redo"),
-    path("take/<int:number>/", bench.take, name="take"),
+    path("pieces/<slug:piece>/preset/", stages.take_preset, name="take-preset"),
+    path("pieces/<slug:piece>/preset/save/", stages.save_preset, name="save-preset"),
+    path("undo/", stages.undo, name="undo"),
+    path("redo/", stages.redo, name="redo"),
+    path("take/<int:number>/", stages.take, name="take"),
     path("files/<str:name>", handover.download, name="file"),
 ]
 

@@ -8,7 +8,7 @@ from pkgutil import iter_modules
 
 from velamen.core.constructions.base import Construction
 from velamen.core.errors import BadInput
-from velamen.core.job import Piece
+from velamen.core.job.document import Piece
 from velamen.core.materials.library import Library
 
 

@@ -14,10 +14,10 @@ from velamen.core.constructions.base import LOOP, Construction, Work
 from velamen.core.geometry.narrow import narrowest
 from velamen.core.geometry.overlap import run_under
 from velamen.core.geometry.region import band
-from velamen.core.layering import Area, Event, Lay, Sew, Trim
-from velamen.core.matching.value import plain_values
-from velamen.core.same import Same
+from velamen.core.memo import Same
 from velamen.core.setting import Plain
+from velamen.core.timeline.layers import Area, Event, Lay, Sew, Trim
+from velamen.core.values.value import plain_values
 
 LAY_MARGIN = 10.0  # mm of cloth over the placement line before it is trimmed
 USUAL_WIDTH, USUAL_SHARE = 3.0, 60.0  # of a cover, until its own values are known

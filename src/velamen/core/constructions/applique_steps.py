@@ -9,9 +9,7 @@ import shapely
 from velamen.core.constructions.applique_settings import BITES
 from velamen.core.constructions.base import HandStep, Pass, Step, Work, hand_step
 from velamen.core.geometry.overlap import hidden_under
-from velamen.core.layering import Area, Layer
-from velamen.core.matching.value import Values, choice, number, switch
-from velamen.core.same import Same
+from velamen.core.memo import Same
 from velamen.core.stitching.border import (
     edge_borders,
     offset_outlines,
@@ -25,6 +23,8 @@ from velamen.core.stitching.entering import Place, loops_entered
 from velamen.core.stitching.line import line_stitch
 from velamen.core.stitching.run import calm_places
 from velamen.core.stitching.strand import Strand
+from velamen.core.timeline.layers import Area, Layer
+from velamen.core.values.value import Values, choice, number, switch
 
 LAY_SECONDS = 30.0
 TRIM_SECONDS = 60.0

@@ -9,10 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 from shapely import Polygon
 
-from velamen.core.layering import Area, Event, Layer
-from velamen.core.matching.value import Values
 from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.strand import Strand
+from velamen.core.timeline.layers import Area, Event, Layer
+from velamen.core.values.value import Values
 
 Array = NDArray[np.float64]
 

@@ -8,15 +8,15 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from velamen.core.building.following import even_ground
 from velamen.core.constructions.base import Work
 from velamen.core.constructions.plain import plain
-from velamen.core.following import even_ground
 from velamen.core.geometry.region import boundaries, clean_ring
-from velamen.core.layering import Area
-from velamen.core.matching.value import Values, choice, number, switch
 from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.run import run_along, run_round
 from velamen.core.stitching.strand import CODE, Strand, join
+from velamen.core.timeline.layers import Area
+from velamen.core.values.value import Values, choice, number, switch
 
 Array = NDArray[np.float64]
 

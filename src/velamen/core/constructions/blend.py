@@ -8,12 +8,12 @@ import numpy as np
 
 from velamen.core.constructions.base import Pass, Step, Work
 from velamen.core.constructions.plain import all_hidden, plain
-from velamen.core.matching.value import Values, choice, number
 from velamen.core.setting import Setting
 from velamen.core.stitching.area_underlay import UNDERLAYS, area_underlay
 from velamen.core.stitching.blend import blend
 from velamen.core.stitching.fill import linked
 from velamen.core.stitching.stagger import staggers
+from velamen.core.values.value import Values, choice, number
 
 MOST = 6
 NO_THREAD = "none"

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from velamen.core.constructions.base import BACK, Work
 from velamen.core.constructions.plain import all_hidden, plain
-from velamen.core.matching.value import Values, choice, number
 from velamen.core.materials.records import UNDERLAYS
 from velamen.core.setting import Setting
 from velamen.core.stitching.column import ENDS, Sewing, columns
 from velamen.core.stitching.split import SPLITS
 from velamen.core.stitching.strand import Strand
+from velamen.core.values.value import Values, choice, number
 
 SETTINGS = (
     Setting("column_spacing", "Spacing", "Column", "Between neighbouring penetrations on one rail.", low=0.15,

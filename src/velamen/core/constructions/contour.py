@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from velamen.core.constructions.base import PATH, Work
 from velamen.core.constructions.plain import plain
-from velamen.core.matching.value import Values, choice, number
 from velamen.core.setting import Setting
 from velamen.core.stitching.contour import STYLES, contour
 from velamen.core.stitching.strand import Strand
+from velamen.core.values.value import Values, choice, number
 
 SETTINGS = (
     Setting("contour_spacing", "Spacing", "Rings", "Between neighbouring rings.", low=0.3, high=10.0, step=0.01,

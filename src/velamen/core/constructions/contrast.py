@@ -10,11 +10,11 @@ from velamen.core.constructions.base import LOOP, Work
 from velamen.core.constructions.edge import satin_settings, satin_values
 from velamen.core.constructions.ground import round_ground, round_settings
 from velamen.core.constructions.plain import plain
-from velamen.core.layering import Area
-from velamen.core.matching.value import Values, number
 from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.border import satin_borders
 from velamen.core.stitching.strand import Strand
+from velamen.core.timeline.layers import Area
+from velamen.core.values.value import Values, number
 
 SETTINGS = (
     Setting("contrast_width", "Width", "Border", "Of the column.", low=1.0, high=7.0),

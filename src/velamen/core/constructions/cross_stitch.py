@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from velamen.core.constructions.base import PATH, Work
 from velamen.core.constructions.plain import plain
-from velamen.core.matching.value import Values, number
 from velamen.core.setting import Setting
 from velamen.core.stitching.cross import cross_stitch
 from velamen.core.stitching.strand import Strand
+from velamen.core.values.value import Values, number
 
 SETTINGS = (
     Setting("cross_size", "Size", "Grid", "Of one cross, from side to side.", low=1.0, high=8.0),

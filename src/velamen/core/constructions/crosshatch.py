@@ -6,10 +6,10 @@ import numpy as np
 
 from velamen.core.constructions.base import PATH, Work
 from velamen.core.constructions.plain import plain
-from velamen.core.matching.value import Values, number
 from velamen.core.setting import Setting
 from velamen.core.stitching.open_ground import open_ground
 from velamen.core.stitching.strand import Strand
+from velamen.core.values.value import Values, number
 
 SETTINGS = (
     Setting("crosshatch_angle", "Angle", "Rows", "Of the first rows, clockwise from the horizontal.", unit="°",

@@ -8,12 +8,12 @@ from velamen.core.constructions.base import LOOP, Construction, Work
 from velamen.core.constructions.plain import nothing_hidden, plain
 from velamen.core.geometry.corners import CORNERS
 from velamen.core.geometry.region import band
-from velamen.core.layering import Area
-from velamen.core.matching.value import Values, choice, number
 from velamen.core.materials.records import UNDERLAYS
 from velamen.core.setting import Setting
 from velamen.core.stitching.border import edge_borders
 from velamen.core.stitching.strand import Strand
+from velamen.core.timeline.layers import Area
+from velamen.core.values.value import Values, choice, number
 
 Cover = Callable[[Work, Values], Area | None]
 

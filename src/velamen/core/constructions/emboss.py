@@ -6,16 +6,16 @@ from collections.abc import Mapping
 
 import shapely
 
+from velamen.core.building.following import whole
 from velamen.core.constructions.base import Pass, Step, Work
 from velamen.core.constructions.ground import round_ground, round_settings, stitch_settings, stitched
 from velamen.core.constructions.plain import plain
-from velamen.core.following import whole
-from velamen.core.layering import Area
-from velamen.core.matching.value import Values, choice, number
-from velamen.core.same import Same
+from velamen.core.memo import Same
 from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.border import run_borders, satin_borders, zigzag_borders
 from velamen.core.stitching.strand import Strand
+from velamen.core.timeline.layers import Area
+from velamen.core.values.value import Values, choice, number
 
 OUTLINES = (("satin", "satin"), ("zigzag", "zigzag"), ("run", "run"), ("none", "none"))
 GROUNDS = (("outline", "even margin"), ("box", "rectangle"), ("field", "the whole sewing field"))

@@ -6,12 +6,12 @@ import numpy as np
 
 from velamen.core.constructions.base import OWN, Work
 from velamen.core.constructions.plain import all_hidden, plain
-from velamen.core.matching.value import Values, choice, number, switch
 from velamen.core.setting import Setting
 from velamen.core.stitching.area_underlay import UNDERLAYS, area_underlay
 from velamen.core.stitching.fill import fill, linked
 from velamen.core.stitching.stagger import staggers
 from velamen.core.stitching.strand import Strand
+from velamen.core.values.value import Values, choice, number, switch
 
 SETTINGS = (
     Setting("fill_angle", "Angle", "Rows", "Of the rows, clockwise from the horizontal; a guide line drawn on the "

@@ -6,14 +6,14 @@ from collections.abc import Mapping
 
 import numpy as np
 
+from velamen.core.building.following import even_ground
 from velamen.core.constructions.base import Work
-from velamen.core.following import even_ground
-from velamen.core.layering import Area
-from velamen.core.matching.value import Values, choice, number
 from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.open_ground import STITCHES, open_ground
 from velamen.core.stitching.stagger import staggers
 from velamen.core.stitching.strand import Strand
+from velamen.core.timeline.layers import Area
+from velamen.core.values.value import Values, choice, number
 
 
 def stitch_settings(name: str, group: str) -> tuple[Setting, ...]:

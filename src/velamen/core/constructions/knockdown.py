@@ -7,10 +7,10 @@ from collections.abc import Mapping
 from velamen.core.constructions.base import PATH, Work
 from velamen.core.constructions.ground import round_ground, round_settings, stitch_settings, stitched
 from velamen.core.constructions.plain import plain
-from velamen.core.layering import Area
-from velamen.core.matching.value import Values
 from velamen.core.setting import Plain
 from velamen.core.stitching.strand import Strand
+from velamen.core.timeline.layers import Area
+from velamen.core.values.value import Values
 
 SETTINGS = (
     *round_settings("knockdown", "Even, beyond the outermost stitches of what it serves.", 12.0),

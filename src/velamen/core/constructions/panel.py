@@ -6,9 +6,9 @@ from velamen.core.constructions.base import Pass, Step, Work
 from velamen.core.constructions.edge import satin_settings, satin_values
 from velamen.core.constructions.ground import stitch_settings, stitched
 from velamen.core.constructions.plain import plain
-from velamen.core.matching.value import Values, number
 from velamen.core.setting import Setting
 from velamen.core.stitching.border import satin_borders
+from velamen.core.values.value import Values, number
 
 SETTINGS = (
     *stitch_settings("panel", "Ground"),

@@ -6,11 +6,11 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 
 from velamen.core.constructions.base import LOOP, OWN, PATH, Construction, Pass, Step, Work
-from velamen.core.layering import Area, Event, Sew
-from velamen.core.matching.value import Values
 from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.entering import loops_entered, paths_entered
 from velamen.core.stitching.strand import Strand
+from velamen.core.timeline.layers import Area, Event, Sew
+from velamen.core.values.value import Values
 
 Sewing = Callable[[Work, Values], tuple[str, list[Strand]]]
 """The label of the one pass, and its strands."""

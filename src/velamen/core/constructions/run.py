@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from velamen.core.constructions.base import LOOP, Work
 from velamen.core.constructions.plain import plain
-from velamen.core.matching.value import Values, number
 from velamen.core.setting import Setting
 from velamen.core.stitching.line import sewn_lines
 from velamen.core.stitching.strand import Strand
+from velamen.core.values.value import Values, number
 
 SETTINGS = (
     Setting("run_length", "Length", "Line", "Of a stitch; shorter round tight curves.", low=1.0, high=6.0,

@@ -6,10 +6,10 @@ from velamen.core.constructions.base import LOOP, Work
 from velamen.core.constructions.edge import band_of, satin_settings, satin_values, sides
 from velamen.core.constructions.plain import plain
 from velamen.core.geometry.corners import CORNERS
-from velamen.core.matching.value import Values, choice
 from velamen.core.setting import Setting
 from velamen.core.stitching.border import satin_borders
 from velamen.core.stitching.strand import Strand
+from velamen.core.values.value import Values, choice
 
 SETTINGS = (
     Setting("border_width", "Width", "Border", "Of the finished satin.", low=1.0, high=10.0, measure="border_width"),

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from velamen.core.constructions.base import PATH, Work
 from velamen.core.constructions.plain import plain
-from velamen.core.matching.value import Values, number
 from velamen.core.setting import Setting
 from velamen.core.stitching.stipple import stipple
 from velamen.core.stitching.strand import Strand
+from velamen.core.values.value import Values, number
 
 SETTINGS = (
     Setting("stipple_spacing", "Spacing", "Meander", "Between neighbouring stretches of the line.", low=0.8,

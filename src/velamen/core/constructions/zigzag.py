@@ -6,10 +6,10 @@ from velamen.core.constructions.base import LOOP, Work
 from velamen.core.constructions.edge import sides
 from velamen.core.constructions.plain import plain
 from velamen.core.geometry.corners import CORNERS
-from velamen.core.matching.value import Values, choice, number
 from velamen.core.setting import Setting
 from velamen.core.stitching.border import zigzag_borders
 from velamen.core.stitching.strand import Strand
+from velamen.core.values.value import Values, choice, number
 
 SETTINGS = (
     Setting("zigzag_width", "Width", "Border", "From rail to rail.", low=0.6, high=10.0, measure="border_width"),

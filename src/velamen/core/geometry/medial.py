@@ -17,7 +17,7 @@ from scipy.spatial import KDTree, Voronoi
 from shapely import Polygon
 
 from velamen.core.geometry.region import boundaries
-from velamen.core.same import Same
+from velamen.core.memo import Same
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int64]

@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from velamen.core.geometry.region import Area
-from velamen.core.same import Same
+from velamen.core.memo import Same
 
 SEGMENTS = 12
 CALM = 0.05  # mm an outline is thinned by first

@@ -9,7 +9,7 @@ import shapely
 
 from velamen.core.geometry.combine import fill_holes
 from velamen.core.geometry.region import Area
-from velamen.core.same import Same
+from velamen.core.memo import Same
 
 BESIDE = 0.4  # mm apart, within which two cloths meet along an edge
 TUCK = 1.5  # mm that a cover still runs on under later cloth

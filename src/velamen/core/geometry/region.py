@@ -10,7 +10,7 @@ import shapely
 from numpy.typing import NDArray
 from shapely import MultiPolygon, Polygon
 
-from velamen.core.same import Same
+from velamen.core.memo import Same
 
 Array = NDArray[np.float64]
 Area: TypeAlias = Polygon | MultiPolygon

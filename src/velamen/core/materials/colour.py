@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from velamen.core.materials.library import Library
 from velamen.core.materials.records import Cloth, Thread
-from velamen.core.same import Same
+from velamen.core.memo import Same
 
 LIGHT = 140  # of 255, from which a colour counts as light
 

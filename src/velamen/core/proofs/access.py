@@ -12,9 +12,9 @@ from numpy.typing import NDArray
 
 from velamen.core.geometry.narrow import thin_parts
 from velamen.core.geometry.region import Area
-from velamen.core.proofs.finding import Finding
-from velamen.core.same import Same
-from velamen.core.sequencing.plan import STITCH, StitchPlan
+from velamen.core.memo import Same
+from velamen.core.piece_proofs.finding import Finding
+from velamen.core.plan.stitch_plan import STITCH, StitchPlan
 
 SCISSORS = 4.0  # mm that the points of appliqué scissors need
 OVER = 0.5  # mm off the cut from which sewing lies over the waste

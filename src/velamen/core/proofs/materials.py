@@ -5,14 +5,14 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from velamen.core.advice import Sewn, brief_cautions, density_of
-from velamen.core.job import Job
-from velamen.core.matching.value import Values, number
+from velamen.core.job.document import Job
 from velamen.core.materials.hoops import hoop_around, overshoot
 from velamen.core.materials.library import Library
 from velamen.core.materials.records import Hoop
-from velamen.core.proofs.finding import Finding
-from velamen.core.sequencing.plan import StitchPlan
+from velamen.core.piece_proofs.finding import Finding
+from velamen.core.plan.stitch_plan import StitchPlan
+from velamen.core.values.advice import Sewn, brief_cautions, density_of
+from velamen.core.values.value import Values, number
 
 HOLES_APART = 0.5  # mm of satin spacing where needle holes stay (handbook, section 3)
 EVEN = 0.05  # mm over the field that rounding may account for

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from velamen.core.proofs.finding import Finding
-from velamen.core.sequencing.plan import COLOR, STOP, StitchPlan
+from velamen.core.piece_proofs.finding import Finding
+from velamen.core.plan.stitch_plan import COLOR, STOP, StitchPlan
 from velamen.core.stitching.strand import CODE
 
 Index = NDArray[np.int64]

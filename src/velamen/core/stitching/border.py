@@ -14,7 +14,7 @@ from velamen.core.geometry.corners import with_corners
 from velamen.core.geometry.outline import OutlineSamples, Surroundings, sample_outline, surroundings
 from velamen.core.geometry.rails import Rails, match_rails, rail
 from velamen.core.geometry.region import Area, boundaries, clean_ring
-from velamen.core.same import kept
+from velamen.core.memo import kept
 from velamen.core.stitching.edging import blanket, estitch, overedge
 from velamen.core.stitching.run import calm_start, over, run_along, run_round, start_ring_at
 from velamen.core.stitching.satin import satin, straightest

@@ -8,8 +8,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from velamen.core.geometry.interior_paths import EdgeWays, ways
 from velamen.core.geometry.region import Area
-from velamen.core.geometry.ways import EdgeWays, ways
 from velamen.core.stitching.fill import TRAVEL, bare
 from velamen.core.stitching.run import run_along
 from velamen.core.stitching.strand import CODE, DROP, Strand, join, tied

@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 from shapely import Polygon
 
 from velamen.core.errors import BadInput
+from velamen.core.geometry.interior_paths import EdgeWays, Inside, ways
 from velamen.core.geometry.region import grown
-from velamen.core.geometry.ways import EdgeWays, Inside, ways
 from velamen.core.stitching.frame import Frame, Straight, guided, straight
 from velamen.core.stitching.row_thread import RowThread, row_thread
 from velamen.core.stitching.row_travel import INSET, roads_of

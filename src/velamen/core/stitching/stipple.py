@@ -13,8 +13,8 @@ from scipy import sparse
 from shapely import Geometry, Polygon
 
 from velamen.core.errors import BadInput
+from velamen.core.geometry.interior_paths import ways
 from velamen.core.geometry.region import clean_ring
-from velamen.core.geometry.ways import ways
 from velamen.core.stitching.run import run_along, start_ring_at
 from velamen.core.stitching.strand import Strand, strand, tied
 

@@ -10,17 +10,17 @@ from django.contrib.auth.models import User
 from django.db import transaction
 
 from velamen.core.artwork.svg import read_svg
-from velamen.core.bring_in import bring_in, fitting_hoop
-from velamen.core.grounds import with_ground, with_name_piece
-from velamen.core.job import Job, brief_for, change
-from velamen.core.making import with_maker
+from velamen.core.edits.shapes.bring_in import bring_in, fitting_hoop
+from velamen.core.edits.shapes.import_parts import backdrop_of
+from velamen.core.edits.shapes.live_shapes import with_maker
+from velamen.core.edits.stack.grounds import with_ground, with_name_piece
+from velamen.core.job.document import Job, brief_for, change
+from velamen.core.job.shape import Text
 from velamen.core.materials.colour import nearest_thread
 from velamen.core.materials.library import shipped
-from velamen.core.shape import Text
-from velamen.core.taking import backdrop_of
 from velamen.web.accounts.models import Member, Shop
-from velamen.web.bench.sources import keep
 from velamen.web.jobs import history
+from velamen.web.stages.sources import keep
 
 SHOP = "Ormsel Loft"
 PERSON = "maren"

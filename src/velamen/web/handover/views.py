@@ -10,11 +10,11 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET
 
 from velamen.core.errors import BadInput
-from velamen.core.formats.folder import file_of
-from velamen.core.job import write_job
-from velamen.web.bench.panels import stage
-from velamen.web.bench.plans import build_of
+from velamen.core.job.document import write_job
+from velamen.core.outputs.folder import file_of
 from velamen.web.jobs.views import shop_job
+from velamen.web.stages.panels import stage
+from velamen.web.stages.plans import build_of
 
 KINDS = {
     "stitches.csv": ("Stitch file", "every needle point, jump, trim and stop", "text/csv"),

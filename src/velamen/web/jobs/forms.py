@@ -7,7 +7,7 @@ from typing import Any
 from django import forms
 
 from velamen.core.materials.library import Library
-from velamen.web.bench.forms import base_choices
+from velamen.web.stages.forms import base_choices
 
 
 class NewJobForm(forms.Form):

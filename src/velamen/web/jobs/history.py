@@ -8,8 +8,8 @@ from typing import Any
 from django.db import transaction
 from django.db.models import Max
 
-from velamen.core.job import Job as Document
-from velamen.core.job import write_job
+from velamen.core.job.document import Job as Document
+from velamen.core.job.document import write_job
 from velamen.web.accounts.models import Shop
 from velamen.web.jobs.models import Job, Revision
 

@@ -6,7 +6,7 @@ from html import escape
 from typing import Any
 
 from velamen.core.constructions import colour_of
-from velamen.core.job import Job
+from velamen.core.job.document import Job
 
 MARGIN = 6.0
 

@@ -10,18 +10,18 @@ from django.urls import reverse
 from django.views.decorators.http import condition, require_GET
 from django.views.generic import FormView
 
+from velamen.core.artwork.tracing.picture import Picture
+from velamen.core.edits.shapes.import_parts import backdrop_of
 from velamen.core.errors import BadInput
-from velamen.core.job import Job as Document
-from velamen.core.job import brief_for, change, with_materials
-from velamen.core.taking import backdrop_of
-from velamen.core.tracing.picture import Picture
-from velamen.web.bench.edits import bring_in_file
-from velamen.web.bench.sources import keep, read_upload
+from velamen.core.job.document import Job as Document
+from velamen.core.job.document import brief_for, change, with_materials
 from velamen.web.jobs import history
 from velamen.web.jobs.forms import NewJobForm
 from velamen.web.jobs.models import Job
 from velamen.web.jobs.pictures import job_picture
 from velamen.web.library.rows import shop_library
+from velamen.web.stages.edits import bring_in_file
+from velamen.web.stages.sources import keep, read_upload
 
 
 def shop_job(request: HttpRequest, job_id: int) -> Job:

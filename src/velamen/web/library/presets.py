@@ -8,7 +8,7 @@ from django.db import IntegrityError, transaction
 
 from velamen.core.constructions import construction
 from velamen.core.errors import BadInput
-from velamen.core.job import Job, Piece, change
+from velamen.core.job.document import Job, Piece, change
 from velamen.web.accounts.models import Shop
 from velamen.web.library.models import Preset
 

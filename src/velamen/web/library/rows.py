@@ -7,9 +7,9 @@ from typing import Any
 
 from django.db import transaction
 
-from velamen.core.dies import die_region
+from velamen.core.edits.shapes.dies import die_region
 from velamen.core.errors import BadInput
-from velamen.core.job import Job
+from velamen.core.job.document import Job
 from velamen.core.materials.library import Library, library_with, pick, shipped
 from velamen.core.materials.records import KINDS, Die, Kind
 from velamen.web.accounts.models import Shop

@@ -12,12 +12,12 @@ from django.views import View
 from django.views.decorators.http import require_GET, require_POST
 
 from velamen.core.errors import BadInput
-from velamen.core.formats.reference import conditions_of, effect_of, group_title, reason_of, subject_of
-from velamen.core.matching.cautions import cautions
-from velamen.core.matching.engine import rules
 from velamen.core.materials.colour import nearest_threads
 from velamen.core.materials.library import Library
 from velamen.core.materials.records import KINDS
+from velamen.core.outputs.reference import conditions_of, effect_of, group_title, reason_of, subject_of
+from velamen.core.values.cautions import cautions
+from velamen.core.values.engine import rules
 from velamen.web.library import rows
 from velamen.web.library.forms import RowForm, shown
 from velamen.web.library.models import Preset

@@ -13,12 +13,12 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 from shapely import Polygon
 
-from velamen.core.dies import die_region
-from velamen.core.figures.counts import clock
+from velamen.core.edits.shapes.dies import die_region
+from velamen.core.job.shape import Backdrop
 from velamen.core.lengths import show_length
 from velamen.core.materials.records import Cloth, Die, Thread
-from velamen.core.sequencing.plan import StitchPlan
-from velamen.core.shape import Backdrop
+from velamen.core.plan.figures import clock
+from velamen.core.plan.stitch_plan import StitchPlan
 from velamen.web.jobs.pictures import ring_path
 
 register = template.Library()

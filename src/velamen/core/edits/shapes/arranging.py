@@ -1,0 +1,274 @@
+"""Edits that arrange shapes: moved, turned, sized, lined up, repeated, grouped, locked, hidden, copied."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from velamen.core.building.matched import region_of
+from velamen.core.edits.shapes.bring_in import MAX_PIECES, free_name, with_line, with_region
+from velamen.core.edits.shapes.choosing import chosen_shapes, free_shapes, with_shapes, without
+from velamen.core.edits.shapes.live_shapes import carried, released
+from velamen.core.errors import BadInput
+from velamen.core.job.document import Job, Piece, change, check_job, materials_used, take_rows
+from velamen.core.job.shape import Shape, transformed
+from velamen.core.materials.hoops import field
+from velamen.core.materials.library import Library, pick
+
+Array = NDArray[np.float64]
+
+EDGES = {
+    "left": (0, 0.0),
+    "centre": (0, 0.5),
+    "right": (0, 1.0),
+    "top": (1, 0.0),
+    "middle": (1, 0.5),
+    "bottom": (1, 1.0),
+}
+FARTHEST = 1000.0  # mm from the middle of the field
+DUPLICATE = 6.0  # mm that a duplicate lies beside what it is one of
+FIELD_MARGIN = 4.0  # mm kept free round fitted shapes
+COPIED = ("cloths", "threads", "dies")  # kinds of material that come with copied shapes
+FIT_ROUNDS = 40  # halvings: far below a hundredth of a millimetre
+
+
+def moved(job: Job, ids: Sequence[str], matrix: Array, shift: Array) -> Job:
+    """Chosen shapes under `point @ matrix + shift`, texts and outlines among them carried along."""
+    rigid = np.allclose(matrix @ matrix.T, np.eye(2)) and np.linalg.det(matrix) > 0
+    changed = [transformed(shape, matrix, shift) for shape in free_shapes(job, ids, size=not rigid)]
+    for shape in changed:
+        if max(float(np.abs(np.asarray(ring)).max()) for ring in shape.rings) > FARTHEST:
+            raise BadInput(f"{shape.name!r} would lie more than {FARTHEST:g} mm from the middle of the field.")
+    return carried(with_shapes(job, changed), ids, matrix, shift)
+
+
+def turned(job: Job, ids: Sequence[str], degrees: float) -> Job:
+    """Chosen shapes turned together about their middle, clockwise as seen."""
+    angle = np.radians(degrees)
+    spin = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
+    return _about_middle(job, ids, spin)
+
+
+def mirrored(job: Job, ids: Sequence[str], across: str) -> Job:
+    """Chosen shapes mirrored together left to right or top to bottom."""
+    pick({"sideways": 0, "upright": 0}, across, "way to mirror")
+    return _about_middle(job, ids, np.diag([-1.0, 1.0] if across == "sideways" else [1.0, -1.0]))
+
+
+def sized(job: Job, ids: Sequence[str], width: float | None, height: float | None) -> Job:
+    """Chosen shapes scaled together to a width or height in mm; with one of them given in proportion."""
+    low, high = _bounds(chosen_shapes(job, ids))
+    across, down = high - low
+    x = width / across if width else None
+    y = height / down if height else None
+    if x is None and y is None:
+        raise BadInput("A new size needs a width or a height.")
+    return _about_middle(job, ids, np.diag([x or y or 1.0, y or x or 1.0]))
+
+
+def fitted(job: Job, ids: Sequence[str]) -> Job:
+    """Chosen shapes scaled together, in proportion, to fill the sewing field from its middle.
+
+    A margin is kept for what is sewn beyond the outlines.
+    """
+    chosen = chosen_shapes(job, ids)
+    hoop = job.library.hoops[job.brief.hoop]
+    low, high = _bounds(chosen)
+    across, down = high - low
+    inside = shapely.buffer(field(hoop), -FIELD_MARGIN, join_style="mitre")
+    if inside.is_empty:
+        raise BadInput(f"The {hoop.name} field is too small to keep a margin of {FIELD_MARGIN:g} mm.")
+    left, top, right, bottom = inside.bounds
+    middle = np.array([(left + right) / 2, (top + bottom) / 2])
+    small, large = 0.0, max((right - left) / across, (bottom - top) / down)
+    for _ in range(FIT_ROUNDS):
+        scale = (small + large) / 2
+        box = shapely.box(*(middle - scale * (high - low) / 2), *(middle + scale * (high - low) / 2))
+        small, large = (scale, large) if inside.covers(box) else (small, scale)
+    centre = (low + high) / 2
+    return moved(job, ids, np.eye(2) * small, middle - centre * small)
+
+
+def aligned(job: Job, ids: Sequence[str], edge: str) -> Job:
+    """Chosen shapes and groups lined up on an edge or middle of all of them; one alone on the field's middle."""
+    axis, share = pick(EDGES, edge, "way to line up")
+    units = _units(chosen_shapes(job, ids))
+    low, high = _bounds([shape for unit in units for shape in unit])
+    target = low[axis] + share * (high[axis] - low[axis]) if len(units) > 1 else 0.0
+    for unit in units:
+        one_low, one_high = _bounds(unit)
+        at = one_low[axis] + (share if len(units) > 1 else 0.5) * (one_high[axis] - one_low[axis])
+        shift = np.zeros(2)
+        shift[axis] = target - at
+        job = moved(job, [shape.id for shape in unit], np.eye(2), shift)
+    return job
+
+
+def distributed(job: Job, ids: Sequence[str], across: str) -> Job:
+    """Chosen shapes and groups moved so that the gaps between neighbours are even; the outermost stay."""
+    axis = pick({"sideways": 0, "upright": 1}, across, "way to distribute")
+    units = _units(chosen_shapes(job, ids))
+    if len(units) < 3:
+        raise BadInput("Choose at least 3 shapes or groups first.")
+    boxes = [_bounds(unit) for unit in units]
+    order = sorted(range(len(units)), key=lambda nth: float(boxes[nth][0][axis] + boxes[nth][1][axis]))
+    sizes = [float((boxes[nth][1] - boxes[nth][0])[axis]) for nth in order]
+    begin, end = float(boxes[order[0]][0][axis]), float(boxes[order[-1]][1][axis])
+    gap = (end - begin - sum(sizes)) / (len(order) - 1)
+    at = begin
+    for nth, size in zip(order, sizes, strict=True):
+        shift = np.zeros(2)
+        shift[axis] = at - float(boxes[nth][0][axis])
+        job = moved(job, [shape.id for shape in units[nth]], np.eye(2), shift)
+        at += size + gap
+    return job
+
+
+def duplicated(job: Job, ids: Sequence[str]) -> Job:
+    """Chosen shapes once more, a little to the right and down."""
+    return _copied(job, chosen_shapes(job, ids), np.eye(2), np.array([DUPLICATE, DUPLICATE]))
+
+
+def repeated(job: Job, ids: Sequence[str], columns: int, rows: int, gap: float) -> Job:
+    """Chosen shapes repeated in a grid to the right and down, `gap` mm between their boxes."""
+    chosen = chosen_shapes(job, ids)
+    if not 1 <= columns * rows * len(chosen) <= MAX_PIECES + len(chosen):
+        raise BadInput(f"{columns} × {rows} repeats are too many: at most {MAX_PIECES} pieces fit into a job.")
+    low, high = _bounds(chosen)
+    step = high - low + gap
+    for nth in range(1, columns * rows):
+        job = _copied(job, chosen, np.eye(2), step * (nth % columns, nth // columns))
+    return job
+
+
+def repeated_round(job: Job, ids: Sequence[str], count: int, radius: float) -> Job:
+    """Chosen shapes repeated on a circle below them, each copy turned with it."""
+    chosen = chosen_shapes(job, ids)
+    if not 2 <= count <= MAX_PIECES:
+        raise BadInput(f"{count} repeats round a circle: use 2 to {MAX_PIECES}.")
+    low, high = _bounds(chosen)
+    centre = (low + high) / 2 + (0.0, radius)
+    for nth in range(1, count):
+        angle = 2.0 * np.pi * nth / count
+        spin = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
+        job = _copied(job, chosen, spin, centre - centre @ spin)
+    return job
+
+
+def renamed(job: Job, shape_id: str, name: str) -> Job:
+    """A shape, and the piece that bears its name, under another name."""
+    (shape,) = chosen_shapes(job, [shape_id])
+    name = " ".join(name.split())[:60] or shape.name
+    shapes = [change(one, name=name) if one.id == shape_id else one for one in job.shapes]
+    pieces = [
+        change(piece, name=name) if piece.shape == shape_id and piece.name == shape.name else piece
+        for piece in job.pieces
+    ]
+    return change(job, shapes=shapes, pieces=pieces)  # type: ignore[no-any-return]
+
+
+def removed(job: Job, ids: Sequence[str]) -> Job:
+    """The job without the chosen shapes and their pieces; the rest of a text stays as plain shapes."""
+    gone = {shape.id for shape in free_shapes(job, ids)}
+    torn = [
+        shape.id for shape in job.shapes
+        if shape.id in gone and any(one.maker == shape.maker and one.id not in gone for one in job.shapes)
+    ]  # fmt: skip
+    return without(released(job, torn), list(gone))
+
+
+def grouped(job: Job, ids: Sequence[str], together: bool) -> Job:
+    """Chosen shapes put into one group, or taken out of theirs."""
+    chosen = chosen_shapes(job, ids, 2 if together else 1)
+    known = {shape.group for shape in job.shapes}
+    name = next(one for one in (f"g{nth}" for nth in range(1, len(known) + 2)) if one not in known)
+    return with_shapes(job, [change(shape, group=name if together else "") for shape in chosen])
+
+
+def held(job: Job, ids: Sequence[str], what: str, on: bool) -> Job:
+    """Chosen shapes locked against the hand or hidden on the board, or not."""
+    pick({"locked": 0, "hidden": 0}, what, "way to hold")
+    return with_shapes(job, [change(shape, **{what: on}) for shape in chosen_shapes(job, ids)])
+
+
+def freed(job: Job, ids: Sequence[str]) -> Job:
+    """Chosen shapes free of their die, and plain shapes where a text or an outline kept them alive."""
+    chosen = chosen_shapes(job, ids)
+    return released(with_shapes(job, [change(shape, die="") for shape in chosen]), [shape.id for shape in chosen])
+
+
+def clip_of(job: Job, ids: Sequence[str]) -> Job:
+    """Chosen shapes with their pieces and materials as a job of their own, to be put into another."""
+    chosen = [change(shape, maker="", group=shape.group or shape.maker) for shape in chosen_shapes(job, ids)]
+    pieces = [piece for piece in job.pieces if piece.shape in set(ids)]
+    return Job(name=job.name, brief=job.brief, shapes=chosen, pieces=pieces, materials=job.materials)
+
+
+def copied_from(job: Job, other: Job, library: Library) -> Job:
+    """All shapes of a clip put into this job, with their pieces' constructions and own values.
+
+    Materials that this job does not use yet come as the clip or the shop's library has them.
+    """
+    check_job(other)
+    before, used = len(job.shapes), materials_used(job)
+    for source in (other.library, library):
+        new = {kind: keys - used[kind] for kind, keys in materials_used(other).items() if kind in COPIED}
+        job = take_rows(job, source, new)
+    ids = [shape.id for shape in other.shapes]
+    for shape in chosen_shapes(other, ids):
+        like = next((piece for piece in other.pieces if piece.shape == shape.id), None)
+        job = _with_copy(job, change(shape, maker=""), like)
+    names = {shape.group for shape in job.shapes[before:] if shape.group}
+    return _regrouped(job, before, {shape.group for shape in job.shapes[:before]} & names)
+
+
+def _units(shapes: Sequence[Shape]) -> list[list[Shape]]:
+    """Shapes that go together: by text or group, all others alone."""
+    units: dict[str, list[Shape]] = {}
+    for shape in shapes:
+        units.setdefault(shape.maker or shape.group or f"alone {shape.id}", []).append(shape)
+    return list(units.values())
+
+
+def _copied(job: Job, chosen: Sequence[Shape], matrix: Array, shift: Array) -> Job:
+    """Copies under a transform, on top; copies of a group are a group of their own, those of a text plain."""
+    before = len(job.shapes)
+    for shape in chosen:
+        like = next((piece for piece in job.pieces if piece.shape == shape.id), None)
+        copy = change(transformed(shape, matrix, shift), maker="", group=shape.group or shape.maker, locked=False)
+        job = _with_copy(job, copy, like)
+    return _regrouped(job, before, {shape.group for shape in job.shapes[before:] if shape.group})
+
+
+def _with_copy(job: Job, shape: Shape, like: Piece | None) -> Job:
+    if shape.open:
+        return with_line(job, shape)
+    job = with_region(job, free_name(job, shape.name), region_of(shape), like=like)
+    new = job.shapes[-1]
+    return change(job, shapes=[*job.shapes[:-1], change(shape, id=new.id, name=new.name)])  # type: ignore[no-any-return]
+
+
+def _regrouped(job: Job, since: int, names: set[str]) -> Job:
+    """Groups among the newest shapes under names that no other shape has."""
+    known = {shape.group for shape in job.shapes} | {maker.id for maker in job.makers}
+    fresh = (one for one in (f"g{nth}" for nth in range(1, len(known) + len(names) + 2)) if one not in known)
+    new = {name: next(fresh) for name in sorted(names)}
+    shapes = [
+        change(shape, group=new.get(shape.group, shape.group)) if nth >= since else shape
+        for nth, shape in enumerate(job.shapes)
+    ]
+    return change(job, shapes=shapes)  # type: ignore[no-any-return]
+
+
+def _about_middle(job: Job, ids: Sequence[str], matrix: Array) -> Job:
+    low, high = _bounds(chosen_shapes(job, ids))
+    middle = (low + high) / 2
+    return moved(job, ids, matrix, middle - middle @ matrix)
+
+
+def _bounds(shapes: Sequence[Shape]) -> tuple[Array, Array]:
+    points = np.concatenate([np.asarray(shape.rings[0]) for shape in shapes])
+    return points.min(axis=0), points.max(axis=0)

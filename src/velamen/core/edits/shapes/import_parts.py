@@ -1,0 +1,83 @@
+"""What was chosen of a traced picture or of artwork, taken into a job."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+
+import numpy as np
+import shapely
+
+from velamen.core.artwork.svg import Artwork, Drawn
+from velamen.core.artwork.tracing.picture import read_picture
+from velamen.core.artwork.tracing.trace import Traced, TraceSettings, trace
+from velamen.core.edits.shapes.arranging import fitted, moved
+from velamen.core.edits.shapes.bring_in import bring_in, free_name, with_region
+from velamen.core.errors import BadInput
+from velamen.core.job.document import Job, Piece, change
+from velamen.core.job.shape import Backdrop
+from velamen.core.materials.colour import matching_cloths, nearest_thread
+
+
+def take_traced(job: Job, traced: Traced, lies: Backdrop, skipped: Collection[int] = ()) -> Job:
+    """The job with the traced regions where their picture lies, those skipped by number left out.
+
+    Each gets a plain cloth near its colour, another one for every colour, and its outlines as curves.
+    """
+    wanted = [one for nth, one in enumerate(traced.regions) if nth not in set(skipped)]
+    if not wanted:
+        raise BadInput("Every region is left out: take at least one.")
+    angle = np.radians(lies.turn)
+    spin = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
+    place = np.array([lies.x, lies.y])
+    used = sorted({one.colour for one in wanted})
+    cloths = dict(zip(used, matching_cloths([traced.palette.names[one] for one in used], job.library), strict=True))
+    for one in wanted:
+        cloth = cloths[one.colour]
+        like = Piece("", "", "", "applique", cloth.key, nearest_thread(cloth.colour, job.library).key)
+        region = shapely.transform(one.region, lambda points: points @ spin + place)
+        nodes = [(ring.reshape(-1, 2) @ spin + place).reshape(-1, 6) for ring in one.nodes]
+        job = with_region(job, free_name(job, cloth.name), region, like=like, nodes=nodes)
+    return job
+
+
+def picture_artwork(data: bytes, width: float = 0.0, colours: int = 0) -> Artwork:
+    """A picture traced as artwork: every region but the background's, named by its colour.
+
+    width: mm of the picture, 0 as it says itself; colours: how many, 0 for as many as it shows.
+    """
+    picture = read_picture(data)
+    traced = trace(picture, TraceSettings(width or picture.width, colours))
+    names = traced.palette.names
+    return _centred([Drawn(names[one.colour], one.region) for one in traced.regions], picture.notes)
+
+
+def take_parts(job: Job, artwork: Artwork, wanted: Collection[int], width: float | None, fit: bool) -> Job:
+    """The job with chosen parts of an artwork, by number, at a width in mm together or as large as the field."""
+    chosen = [part for nth, part in enumerate(artwork.drawn) if nth in set(wanted)]
+    if not chosen:
+        raise BadInput("No part is chosen: choose at least one.")
+    before = {shape.id for shape in job.shapes}
+    job = bring_in(job, _centred(chosen), "applique")
+    new = [shape.id for shape in job.shapes if shape.id not in before]
+    if fit:
+        return fitted(job, new)
+    if width is None:
+        return job
+    low, _, high, _ = shapely.total_bounds(np.array([part.region for part in chosen], dtype=object))
+    return moved(job, new, np.eye(2) * width / (high - low), np.zeros(2))
+
+
+def _centred(parts: list[Drawn], notes: tuple[str, ...] = ()) -> Artwork:
+    left, top, right, bottom = shapely.total_bounds(np.array([part.region for part in parts], dtype=object))
+    shift = np.array([(left + right) / 2, (top + bottom) / 2])
+    return Artwork(
+        tuple(Drawn(part.name, shapely.transform(part.region, lambda points: points - shift)) for part in parts),
+        notes,
+    )
+
+
+def backdrop_of(job: Job, picture: str, width: float, height: float) -> Job:
+    """The job with a picture behind its shapes, in the middle, within the sewing field."""
+    hoop = job.library.hoops[job.brief.hoop]
+    share = min(1.0, 0.92 * hoop.width / width, 0.92 * hoop.height / height)
+    return change(job, backdrop=Backdrop(picture, 0.0, 0.0, round(width * share, 2)))  # type: ignore[no-any-return]

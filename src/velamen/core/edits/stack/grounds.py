@@ -1,0 +1,126 @@
+"""Grounds put round pieces: knockdown, border, panel, embossing, the cloth round a name, the cloth under a panel."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import shapely
+
+from velamen.core.building.build import build_job
+from velamen.core.building.following import served
+from velamen.core.constructions import construction
+from velamen.core.edits.shapes.bring_in import MAX_PIECES
+from velamen.core.edits.shapes.live_shapes import free_maker, with_maker
+from velamen.core.edits.stack.pieces import place_of
+from velamen.core.errors import BadInput
+from velamen.core.geometry.region import boundaries
+from velamen.core.job.document import BASTING, EVERY, Job, Piece, change
+from velamen.core.job.shape import Around, Shape, reshaped
+from velamen.core.materials.colour import nearest_thread
+
+NAME_MARGIN, NAME_CALM = 22.0, 18.0  # mm round lettering (handbook, section 5: 20 to 25, smoothed)
+
+
+def with_ground(job: Job, construct: str, around: Sequence[str] = (EVERY,)) -> Job:
+    """The job with a ground round pieces, sewn before all of them, basting alone before it.
+
+    Its thread is the one nearest to the base's colour, for a contrast border that of the first piece.
+    """
+    if len(job.pieces) >= MAX_PIECES:
+        raise BadInput(f"The job has {len(job.pieces)} pieces: at most {MAX_PIECES} fit into one.")
+    if not job.pieces:
+        raise BadInput("There is nothing yet to go round: bring in artwork first.")
+    kind = construction(construct)
+    if not kind.under:
+        raise BadInput(f"{kind.title} does not go round other pieces: give it a shape.")
+    like = job.pieces[0]
+    thread = like.thread if construct == "contrast" else base_thread(job)
+    piece = Piece(_free_id(job), kind.title, "", construct, like.cloth, thread, around=list(around))
+    if not served(piece, job.pieces):
+        raise BadInput(
+            f"There is nothing that {kind.title.lower()} could go round: it goes round pieces, not grounds."
+        )
+    pieces = list(job.pieces)
+    at = 0 if construct == BASTING or not pieces or pieces[0].construct != BASTING else 1
+    pieces.insert(at, piece)
+    return change(job, pieces=pieces)  # type: ignore[no-any-return]
+
+
+def embossed(job: Job, piece_ids: Sequence[str] = ()) -> Job:
+    """The job with pieces, or all that have a shape, as one embossed motif that stands up in the ground round it."""
+    motif = [piece for piece in job.pieces if piece.shape and (not piece_ids or piece.id in piece_ids)]
+    motif = [piece for piece in motif if not construction(piece.construct).ground]
+    if not motif:
+        raise BadInput("Choose the shapes first that are to stand up in the pile.")
+    kind = construction("emboss")
+    first = job.pieces.index(motif[0])
+    name = motif[0].name if len(motif) == 1 else kind.title
+    piece = Piece(_free_id(job), name, "", kind.name, motif[0].cloth, base_thread(job),
+                  around=[one.shape for one in motif])  # fmt: skip
+    pieces = [one for one in job.pieces if one not in motif]
+    pieces.insert(min(first, len(pieces)), piece)
+    return change(job, pieces=pieces)  # type: ignore[no-any-return]
+
+
+def with_cloth_under(job: Job, piece_id: str) -> Job:
+    """The job with a cloth under a panel: of its shape, its cover in place of the panel's border."""
+    nth = place_of(job.pieces, piece_id)
+    panel = job.pieces[nth]
+    if panel.construct != "panel" or not panel.shape:
+        raise BadInput("Only a panel with a shape of its own can have a cloth under it: freeze its outline first.")
+    if any(one.shape == panel.shape and construction(one.construct).lays for one in job.pieces):
+        raise BadInput(f"There is a cloth under {panel.name} already.")
+    cloth = change(
+        panel, id=_free_id(job), name=f"{panel.name} cloth", construct="applique", own={}, threads={}, on=""
+    )
+    above = change(panel, on=cloth.id, own={**panel.own, "panel_width": 0.0})
+    return change(job, pieces=[*job.pieces[:nth], cloth, above, *job.pieces[nth + 1 :]])  # type: ignore[no-any-return]
+
+
+def base_thread(job: Job) -> str:
+    """Key of the thread nearest to the colour of the base."""
+    return nearest_thread(job.library.bases[job.brief.base].colour, job.library).key
+
+
+def rethreaded(before: Job, after: Job) -> Job:
+    """A job on another base, with the grounds that had the thread nearest to the old base in that of the new one."""
+    old, new = base_thread(before), base_thread(after)
+    if old == new:
+        return after
+    pieces = [change(one, thread=new) if one.thread == old and construction(one.construct).ground
+              and one.construct != BASTING else one for one in after.pieces]  # fmt: skip
+    return change(after, pieces=pieces)  # type: ignore[no-any-return]
+
+
+def frozen(job: Job, piece_id: str) -> Job:
+    """The job with the ground of a piece as a plain shape of its own, which follows nothing any longer."""
+    built = build_job(job).piece(piece_id)
+    if built is None or built.piece.shape:
+        raise BadInput("Only a piece that goes round others can be frozen.")
+    nth = place_of(job.sewn, piece_id)
+    pieces, shapes = list(job.sewn), list(job.shapes)
+    kind = construction(built.piece.construct)
+    if not kind.under or kind.name == BASTING:
+        raise BadInput(f"{built.piece.name} cannot be frozen: {kind.title.lower()} has no plain outline.")
+    own = {**built.piece.own, **{f"{kind.name}_{key}": 0.0 for key in ("margin", "gap", "calm")}}
+    made: list[Piece] = []
+    for part in shapely.get_parts(built.work.region):
+        key = _free_id(change(job, pieces=[*pieces, *made], shapes=shapes))
+        shapes.append(reshaped(Shape(f"s{key[1:]}", built.piece.name, []), boundaries(part)))
+        made.append(change(built.piece, id=key, shape=f"s{key[1:]}", around=[], own=own))
+    pieces[nth : nth + 1] = made
+    return change(job, pieces=pieces, shapes=shapes)  # type: ignore[no-any-return]
+
+
+def with_name_piece(job: Job, letters: Sequence[str]) -> Job:
+    """The job with a cloth round lettering, by the ids of its shapes: one calm outline, laid before the letters."""
+    sewn = [nth for nth, piece in enumerate(job.pieces) if piece.shape in letters]
+    if not sewn:
+        raise BadInput("Choose the letters that the cloth goes round first.")
+    maker = Around(free_maker(job), list(letters), NAME_MARGIN, close=NAME_MARGIN, calm=NAME_CALM)
+    return with_maker(job, maker, at=sewn[0])
+
+
+def _free_id(job: Job) -> str:
+    ids = [one.id for one in job.shapes] + [one.id for one in job.pieces]
+    return f"p{1 + max((int(one[1:]) for one in ids if one[1:].isdecimal()), default=0)}"

@@ -1,1 +1,0 @@
-"""Figures: counts, size and time of a plan."""

@@ -1,0 +1,188 @@
+"""Ways to end a finding: edits of the job, each built and offered only where the finding goes and none comes."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+from velamen.core.building.build import Build, BuiltPiece, build_job
+from velamen.core.building.matched import region_of
+from velamen.core.constructions import construction
+from velamen.core.edits.stack.own_values import with_values
+from velamen.core.errors import BadInput
+from velamen.core.geometry.combine import fill_holes
+from velamen.core.geometry.region import across, boundaries, holes_of
+from velamen.core.job.document import Job, change
+from velamen.core.job.shape import reshaped
+from velamen.core.piece_proofs.finding import SCISSORS, Finding
+from velamen.core.proofs.density import densest
+from velamen.core.setting import Plain
+from velamen.core.values.value import matters, number
+
+WIDER = (1.1, 1.2, 1.35, 1.5, 1.75, 2.0)  # times a spacing is opened, the least that does is taken
+SPACINGS = ("satin_spacing", "fill_spacing")
+
+
+@dataclass(frozen=True)
+class Mend:
+    """An edit that ends a finding: what its button says, and the job after it."""
+
+    label: str
+    job: Job
+
+
+def mends(build: Build, finding: Finding) -> list[Mend]:
+    """Ways to end a finding, most fitting first; none where there is no safe one."""
+    ways = WAYS.get(finding.code)
+    if ways is None:
+        return []
+    found: list[Mend] = []
+    for label, job in ways(build, finding):
+        if all(label != one.label for one in found) and _ends(build, finding, job):
+            found.append(Mend(label, job))
+    return found
+
+
+def mended(job: Job, code: str, piece: str, label: str) -> Job:
+    """The job after the mend of that label. Raises BadInput where the finding or the mend is gone."""
+    build = build_job(job)
+    for finding in build.findings:
+        if (finding.code, finding.piece) == (code, piece):
+            for one in mends(build, finding):
+                if one.label == label:
+                    return one.job
+    raise BadInput("That finding is gone: reload the page.")
+
+
+def _ends(build: Build, finding: Finding, job: Job) -> bool:
+    """Whether a job has fewer findings of a kind than a build, and no more of any other."""
+    try:
+        after = build_job(job)
+    except BadInput:
+        return False
+    was, now = (Counter((one.code, one.piece) for one in each.findings) for each in (build, after))
+    key = (finding.code, finding.piece)
+    return now[key] < was[key] and all(count <= was[other] for other, count in now.items())
+
+
+Ways = Iterator[tuple[str, Job]]
+
+
+def _into_order(build: Build, finding: Finding) -> Ways:
+    """A piece, or all of them, back in the order of the stack; a ground under what it goes round."""
+    job, name = build.job, _name(build, finding.piece)
+    if job.order:
+        kept = [key for key in job.order if not key.startswith(f"{finding.piece}:")]
+        yield f"Sew {name} where the stack has it", change(job, order=kept)
+        yield "Back to the stack's order", change(job, order=[])
+    pieces = list(job.sewn)
+    piece = next((one for one in pieces if one.id == finding.piece), None)
+    if piece is not None and construction(piece.construct).under:
+        pieces.remove(piece)
+        yield f"Sew {name} first", change(job, pieces=[piece, *pieces], order=[])
+
+
+def _after_trimming(build: Build, finding: Finding) -> Ways:
+    """What is sewn over the waste of a cloth behind its trimming."""
+    job, name = build.job, _name(build, finding.piece)
+    keys = [unit.key for unit in build.units]
+    lay, trim = f"{finding.piece}:lay", f"{finding.piece}:trim"
+    if lay in keys and trim in keys:
+        low, high = keys.index(lay), keys.index(trim)
+        between = [key for key in keys[low + 1 : high] if not key.startswith(f"{finding.piece}:")]
+        own = [key for key in keys[low + 1 : high] if key not in between]
+        order = [*keys[: low + 1], *own, trim, *between, *keys[high + 1 :]]
+        yield f"Sew on once {name} is trimmed", change(job, order=order)
+    if job.order:
+        yield "Back to the stack's order", change(job, order=[])
+
+
+def _flat(build: Build, finding: Finding) -> Ways:
+    """Cloths below that are trimmed at the end trimmed at once."""
+    ids = [one.piece.id for one in build.pieces]
+    for built in build.pieces[: ids.index(finding.piece)] if finding.piece in ids else ():
+        if "trim_when" in built.values and built.values["trim_when"].value == "after":
+            yield f"Trim {built.piece.name} in the hoop", with_values(build.job, built.piece.id, {"trim_when": "now"})
+    late = [one.piece.id for one in build.pieces if "trim_when" in one.values
+            and one.values["trim_when"].value == "after"]  # fmt: skip
+    if len(late) > 1:
+        job = build.job
+        for piece in late:
+            job = with_values(job, piece, {"trim_when": "now"})
+        yield "Trim all of them in the hoop", job
+
+
+def _precut(build: Build, finding: Finding) -> Ways:
+    """Pre-cut cloth, which needs no scissors in the hoop."""
+    yield "Use pre-cut cloth", with_values(build.job, finding.piece, {"precut": True})
+
+
+def _small_holes(build: Build, finding: Finding) -> Ways:
+    """Cut-outs that scissors cannot reach closed, or cloth that comes cut."""
+    yield from _precut(build, finding)
+    job = build.job
+    piece = next((one for one in job.pieces if one.id == finding.piece), None)
+    shape = next((one for one in job.shapes if piece is not None and one.id == piece.shape), None)
+    if shape is None:
+        return
+    region = region_of(shape)
+    small = [hole.area for hole in holes_of(region) if across(hole) < SCISSORS]
+    if small:
+        whole = fill_holes(region, max(small) * 1.0001)
+        shapes = [reshaped(one, boundaries(whole)) if one.id == shape.id else one for one in job.shapes]
+        yield "Close the cut-outs too small for scissors", change(job, shapes=shapes)
+
+
+def _opened(build: Build, finding: Finding) -> Ways:
+    """Spacings opened of what sews most where it is densest, of one piece, or of all of those."""
+    weights: Counter[str] = Counter()
+    for place in densest(build.plan):
+        for block, share in place.sewn:
+            weights[build.plan.blocks[block].piece] += round(1000 * share * place.value)
+    sewing = [built for piece, _ in weights.most_common(3) if (built := build.piece(piece)) and _spacings(built)]
+    groups = [[one] for one in sewing] + ([sewing] if len(sewing) > 1 else [])
+    for group in groups:
+        for times in WIDER:
+            job = build.job
+            for built in group:
+                job = with_values(job, built.piece.id, _opened_by(built, times))
+            if _ends(build, finding, job):
+                names = " and ".join(one.piece.name for one in group)
+                yield f"Open the spacing of {names} by {100 * (times - 1):.0f} %", job
+                break
+
+
+def _spacings(built: BuiltPiece) -> list[str]:
+    """Keys of the spacings of a piece that its density hangs on."""
+    return [key for key, value in built.values.items() if value.setting.measure in SPACINGS and matters(
+        value, built.values)]  # fmt: skip
+
+
+def _opened_by(built: BuiltPiece, times: float) -> dict[str, Plain]:
+    return {key: min(round(number(built.values, key) * times, 2), built.values[key].setting.high)
+            for key in _spacings(built)}  # fmt: skip
+
+
+def _taken_out(build: Build, finding: Finding) -> Ways:
+    """A piece that sews nothing taken out of the stack; its shape stays."""
+    pieces = [one for one in build.job.pieces if one.id != finding.piece]
+    if len(pieces) < len(build.job.pieces):
+        yield f"Take {_name(build, finding.piece)} out of the stack", change(build.job, pieces=pieces)
+
+
+WAYS: dict[str, Callable[[Build, Finding], Ways]] = {
+    "order_wrong": _into_order,
+    "trim_blocked": _after_trimming,
+    "lay_not_flat": _flat,
+    "notch_narrow": _precut,
+    "cutout_small": _small_holes,
+    "density_high": _opened,
+    "density_stiff": _opened,
+    "nothing_sewn": _taken_out,
+}
+
+
+def _name(build: Build, piece_id: str) -> str:
+    built = build.piece(piece_id)
+    return built.piece.name if built else piece_id

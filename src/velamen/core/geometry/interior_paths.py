@@ -1,0 +1,213 @@
+"""Ways inside a region: from place to place without leaving it, as straight as it allows."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from scipy import sparse
+from scipy.spatial import KDTree
+from shapely import Polygon
+
+from velamen.core.geometry.medial import medial_axis
+from velamen.core.geometry.region import grown
+from velamen.core.memo import Same
+
+Array = NDArray[np.float64]
+
+ROOM = 0.03  # mm that a straight stretch may leave the region
+DETOUR = 4.0  # times as far may a way along an edge be
+ASKED = 12  # nodes of the medial axis tried for a first one in sight
+
+
+class Ways:
+    """Ways inside one region, along its medial axis and pulled straight."""
+
+    def __init__(self, region: Polygon) -> None:
+        self.region = region
+        self.room = grown(region, ROOM, 2)
+        self.axis = medial_axis(region)
+        self.tree = KDTree(self.axis.place) if len(self.axis.place) else None
+        one, other = self.axis.edge.T
+        far = np.linalg.norm(self.axis.place[one] - self.axis.place[other], axis=1) if len(one) else np.zeros(0)
+        size = (len(self.axis.place),) * 2
+        self.graph = sparse.coo_matrix((np.maximum(far, 1e-9), (one, other)), shape=size).tocsr()
+
+    def between(self, one: Array, other: Array) -> Array | None:
+        """Places (n, 2) to pass from one place to another, both included; None where there is no way inside."""
+        here, there = self._inside(one), self._inside(other)
+        ends = np.stack([here, there])
+        if self._clear(ends[:1], ends[1:])[0]:
+            return _plain(np.stack([one, here, there, other]))
+        first, last = self._in_sight(here), self._in_sight(there)
+        if first < 0 or last < 0:
+            return None
+        _, came = sparse.csgraph.dijkstra(self.graph, directed=False, indices=first, return_predecessors=True)
+        chain = [last]
+        while chain[-1] != first:
+            if came[chain[-1]] < 0:
+                return None
+            chain.append(int(came[chain[-1]]))
+        path = np.concatenate([here[None], self.axis.place[chain[::-1]], there[None]])
+        return _plain(np.concatenate([one[None], self._straight(path), other[None]]))
+
+    def _inside(self, place: Array) -> Array:
+        """The place itself, or the nearest one in the region where it lies outside."""
+        point = shapely.Point(place)
+        if shapely.covers(self.room, point):
+            return place
+        return np.asarray(shapely.get_coordinates(shapely.shortest_line(point, self.region))[1])
+
+    def _clear(self, one: Array, other: Array) -> NDArray[np.bool_]:
+        return np.asarray(shapely.covers(self.room, shapely.linestrings(np.stack([one, other], axis=1))))
+
+    def _in_sight(self, place: Array) -> int:
+        if self.tree is None:
+            return -1
+        for asked in (ASKED, 12 * ASKED, self.tree.n):
+            near = np.atleast_1d(self.tree.query(place, k=min(asked, self.tree.n))[1])
+            clear = self._clear(np.broadcast_to(place, (len(near), 2)), self.axis.place[near])
+            if clear.any():
+                return int(near[int(np.argmax(clear))])
+        return -1
+
+    def _straight(self, path: Array) -> Array:
+        """A path without the places that can be left out, the farthest in sight taken each time."""
+        kept = [0]
+        while kept[-1] < len(path) - 1:
+            at, reach = kept[-1], 1
+            while at + reach < len(path) - 1:  # doubling steps, then back to the last one in sight
+                onward = min(2 * reach, len(path) - 1 - at)
+                if not self._clear(path[at][None], path[at + onward][None])[0]:
+                    break
+                reach = onward
+            ahead = np.arange(at + reach, min(at + 2 * reach, len(path) - 1) + 1)
+            clear = self._clear(np.broadcast_to(path[at], (len(ahead), 2)), path[ahead])
+            clear[0] = True
+            kept.append(int(ahead[np.flatnonzero(clear)[-1]]))
+        return np.asarray(path[kept])
+
+
+class EdgeWays:
+    """Ways along a region's edges, `inset` mm inside, between places no farther than `reach` mm from one of them."""
+
+    def __init__(self, region: Polygon, inset: float, reach: float) -> None:
+        self.region = region
+        parts = shapely.get_parts(grown(region, -inset))
+        self.rings = shapely.get_rings(parts) if len(parts) else np.zeros(0, dtype=object)
+        lines = [shapely.get_coordinates(ring) for ring in self.rings]
+        self.lines = [(line, np.concatenate(([0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1)))))
+                      for line in lines]  # fmt: skip
+        self.reach = reach
+
+    def instead(self, ways: list[Array]) -> list[Array]:
+        """Ways (n, 2) along an edge instead of those given, unless that were far longer or there is none."""
+        if len(self.rings) == 0 or not ways:
+            return ways
+        ends = shapely.points(np.stack([[way[0], way[-1]] for way in ways]))
+        off = shapely.distance(self.rings[:, None, None], ends[None])
+        nearest = off.sum(axis=2).argmin(axis=0)
+        near = off[nearest, np.arange(len(ways))].max(axis=1) <= self.reach
+        located = shapely.line_locate_point(self.rings[nearest][:, None], ends)
+        found = []
+        for way, nth, close, at in zip(ways, nearest.tolist(), near.tolist(), located.tolist(), strict=True):
+            along = self._along(nth, way[0], way[-1], at) if close else None
+            found.append(way if along is None or _long(along) > DETOUR * _long(way) else along)
+        return found
+
+    def between(self, one: Array, other: Array) -> Array | None:
+        """Places (n, 2) to pass from one place to another along an edge, the shorter way round; None without one."""
+        if len(self.rings) == 0:
+            return None
+        ends = shapely.points(np.stack([one, other]))
+        off = shapely.distance(self.rings[:, None], ends[None])
+        nth = int(np.argmin(off.sum(axis=1)))
+        return self._along(nth, one, other) if off[nth].max() <= self.reach else None
+
+    def nearest(self, place: Array) -> Array:
+        """The place on an edge nearest to a place, or that itself where there is no edge."""
+        if len(self.rings) == 0:
+            return place
+        lines = shapely.shortest_line(self.rings, shapely.Point(place))
+        return np.asarray(shapely.get_coordinates(lines[int(np.argmin(shapely.length(lines)))])[0])
+
+    def over(self, one: Array, other: Array) -> Array | None:
+        """Places (n, 2) from one place to another along two edges and straight across between them, or None."""
+        if len(self.rings) < 2:
+            return None
+        ends = shapely.points(np.stack([one, other]))
+        off = shapely.distance(self.rings[:, None], ends[None])
+        near, far = np.argmin(off, axis=0).tolist()
+        if near == far or max(off[near, 0], off[far, 1]) > self.reach:
+            return None
+        here, there = self.rings[near], self.rings[far]
+        bridges = shapely.shortest_line([here, ends[0], here], [there, there, ends[1]])
+        bridges = bridges[shapely.covers(self.region, bridges)]
+        ways = []
+        for first, last in shapely.get_coordinates(bridges).reshape(-1, 2, 2):
+            way = [self._along(near, one, first), self._along(far, last, other)]
+            ways.append(_plain(np.concatenate(way)))
+        return min(ways, key=_long, default=None)
+
+    def _along(self, nth: int, one: Array, other: Array, located: list[float] | None = None) -> Array:
+        """The shorter way along one ring between two places near it, both included; located: their ways along it."""
+        ring = self.rings[nth]
+        if located is None:
+            located = shapely.line_locate_point(ring, shapely.points(np.stack([one, other]))).tolist()
+        begin, upto = located
+        low, high = min(begin, upto), max(begin, upto)
+        if high - low <= ring.length / 2:
+            walk, back = self._stretch(nth, low, high), begin > upto
+        else:
+            walk = np.concatenate([self._stretch(nth, high, ring.length), self._stretch(nth, 0.0, low)])
+            back = begin < upto
+        return _plain(np.concatenate([one[None], walk[::-1] if back else walk, other[None]]))
+
+    def _stretch(self, nth: int, begin: float, end: float) -> Array:
+        """Places of a ring from one length along it to another, both ends among them."""
+        points, along = self.lines[nth]
+        first, last = np.searchsorted(along, begin, "right"), np.searchsorted(along, end, "left")
+        ends = np.stack([np.interp([begin, end], along, points[:, axis]) for axis in (0, 1)], axis=1)
+        return np.concatenate([ends[:1], points[first:last], ends[1:]])
+
+
+class Inside:
+    """Ways kept within a region and `room` mm round it; along its edges first, where such are given."""
+
+    def __init__(self, region: Polygon, room: float, edge: EdgeWays | None = None) -> None:
+        self.region, self.edge = region, edge
+        self.room = grown(region, room, 2)
+
+    def instead(self, given: list[Array]) -> list[Array]:
+        """Ways (n, 2) themselves where they stay within, else others between their ends that do."""
+        if not given:
+            return given
+        found = list(given if self.edge is None else self.edge.instead(given))
+        owner = np.repeat(np.arange(len(found)), [len(way) for way in found])
+        lines = shapely.linestrings(np.concatenate(found), indices=owner)
+        for nth in np.flatnonzero(~shapely.covers(self.room, lines)).tolist():
+            way = ways(self.region).between(found[nth][0], found[nth][-1])
+            found[nth] = found[nth] if way is None else way
+        return found
+
+
+def ways(region: Polygon) -> Ways:
+    """The ways inside a region; kept."""
+    return _ways(Same(region))
+
+
+@lru_cache(maxsize=64)
+def _ways(region: Same[Polygon]) -> Ways:
+    return Ways(region.it)
+
+
+def _long(path: Array) -> float:
+    return float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
+
+
+def _plain(path: Array) -> Array:
+    """A path without repeated places; both ends kept."""
+    keep = np.concatenate(([True], np.linalg.norm(np.diff(path, axis=0), axis=1) > 1e-6))
+    return np.asarray(path[keep]) if keep.sum() > 1 else path[[0, -1]]

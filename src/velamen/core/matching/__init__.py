@@ -1,1 +1,0 @@
-"""Rules that work out each value and say why."""

@@ -1,0 +1,94 @@
+"""What a cutter cuts: outlines by cloth, mirrored where cut from the back, and where their labels stand."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from velamen.core.building.build import Build, BuiltPiece
+from velamen.core.geometry.region import Area, boundaries
+
+Array = NDArray[np.float64]
+
+MARGIN = 8.0  # mm round the outlines, room for the labels
+LABEL = 4.0  # mm high
+LETTER = 0.6  # of its height, the width of a letter on average
+CLEAR = 1.0  # mm between a label and any cut
+
+
+@dataclass(frozen=True)
+class Cut:
+    """One outline to cut. rings: (n, 2) each, mm, outer first; label: its words and where they begin."""
+
+    piece: str
+    name: str
+    cloth: str
+    mirrored: bool
+    rings: tuple[Array, ...]
+    label: str
+    at: tuple[float, float]
+
+
+def cuts_of(build: Build) -> list[Cut]:
+    """All outlines of a build, cloth by cloth, in the job's own coordinates.
+
+    A piece with fusible web is mirrored about its own middle, since it is cut from the back. A label
+    stands beside its outline where no outline is in its way, else below all of them.
+    """
+    pieces = sorted(build.cut, key=lambda built: built.work.cloth.key)
+    areas = [_mirrored(built) for built in pieces]
+    taken: list[Area] = []
+    edges = shapely.boundary(np.array(areas, dtype=object))
+    foot = max((area.bounds[3] for area in areas), default=0.0) + 2 * LABEL
+    left = min((area.bounds[0] for area in areas), default=0.0)
+    found = []
+    for built, area in zip(pieces, areas, strict=True):
+        label = built.piece.name + (" (mirrored)" if fusible(built) else "")
+        box = _free(area, label, edges, taken)
+        if box is None:
+            box = shapely.box(left, foot - LABEL, left + len(label) * LABEL * LETTER, foot)
+            foot += 1.5 * LABEL
+        taken.append(box)
+        rings = tuple(boundaries(area))
+        found.append(Cut(built.piece.id, built.piece.name, built.work.cloth.key, fusible(built), rings, label,
+                         (float(box.bounds[0]), float(box.bounds[3]))))  # fmt: skip
+    return found
+
+
+def fusible(built: BuiltPiece) -> bool:
+    """Whether a piece has web on its back."""
+    return "fusible" in built.values and bool(built.values["fusible"].value)
+
+
+def sheet_box(cuts: Sequence[Cut]) -> tuple[float, float, float, float]:
+    """Left, top, right and bottom of all outlines and labels, with a margin, mm."""
+    points = [ring for cut in cuts for ring in cut.rings]
+    points += [np.array([cut.at, (cut.at[0] + len(cut.label) * LABEL * LETTER, cut.at[1])]) for cut in cuts]
+    every = np.concatenate(points) if points else np.array([[0.0, 0.0], [1.0, 1.0]])
+    (left, top), (right, bottom) = every.min(axis=0) - MARGIN, every.max(axis=0) + MARGIN
+    return float(left), float(top), float(right), float(bottom)
+
+
+def _mirrored(built: BuiltPiece) -> Area:
+    if not fusible(built):
+        return built.outline
+    middle = (built.outline.bounds[0] + built.outline.bounds[2]) / 2
+    return shapely.transform(
+        built.outline, lambda points: np.stack([2 * middle - points[:, 0], points[:, 1]], axis=1)
+    )
+
+
+def _free(area: Area, label: str, edges: NDArray[np.object_], taken: list[Area]) -> Area | None:
+    """A box for a label below, above or beside an outline that meets no cut and no label."""
+    left, top, right, bottom = area.bounds
+    wide = len(label) * LABEL * LETTER
+    places = ((left, bottom + CLEAR), (left, top - CLEAR - LABEL), (right + CLEAR, top), (left - wide - CLEAR, top))
+    for x, y in places:
+        box = shapely.box(x, y, x + wide, y + LABEL)
+        if not shapely.intersects(edges, box).any() and not any(one.intersects(box) for one in taken):
+            return box
+    return None

@@ -1,0 +1,136 @@
+"""runsheet.pdf: what the person at the machine needs, with a picture and an instruction for every stop."""
+
+from __future__ import annotations
+
+import io
+from functools import cache
+from typing import Any
+from xml.sax.saxutils import escape
+
+from PIL import Image as Picture
+from reportlab.lib import colors
+from reportlab.lib.pagesizes import A4
+from reportlab.lib.styles import ParagraphStyle
+from reportlab.lib.units import mm
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.platypus import Image, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+
+from velamen.core.building.build import Build
+from velamen.core.job.document import HOLD, HOOPING
+from velamen.core.outputs.picture import Easel, picture
+from velamen.core.plan.figures import clock
+from velamen.core.plan.stitch_plan import Stop
+from velamen.core.proofs.materials import sewn_of
+from velamen.core.values.advice import NEEDLES, advice
+
+FACE, BOLD = "Sheet", "Sheet bold"
+INK, SOFT, RULE = (colors.HexColor(one) for one in ("#23303a", "#5c6468", "#cfc8b6"))
+WHOLE, STEP = 78 * mm, 52 * mm  # longest side of the pictures on paper
+PIXELS, STEP_PIXELS = 900, 560
+TITLE = 12  # points, from which words are bold
+
+
+def run_sheet(build: Build) -> bytes:
+    """The run sheet as PDF, A4."""
+    _typeface()
+    out = io.BytesIO()
+    sheet = SimpleDocTemplate(
+        out, pagesize=A4, leftMargin=16 * mm, rightMargin=16 * mm, topMargin=14 * mm, bottomMargin=16 * mm,
+        title=f"{build.job.name}: run sheet", author="Velamen", invariant=1,
+    )  # fmt: skip
+    gap, title = Spacer(1, 5 * mm), _style(12, 16)
+    parts: list[Any] = [Paragraph(escape(build.job.name), _style(19, 23)), gap, _head(build), gap,
+                        Paragraph("Threads in order", title), _threads(build), gap,
+                        Paragraph("At the machine", title), Spacer(1, 2 * mm)]  # fmt: skip
+    if not build.plan.stops:
+        parts.append(Paragraph("No stop: it sews through.", _style(10, 13)))
+    easel = Easel(build, STEP_PIXELS)
+    parts += [_stop(build, easel, nth, stop) for nth, stop in enumerate(build.plan.stops, 1)]
+    sheet.build(parts, onFirstPage=_foot, onLaterPages=_foot)
+    return out.getvalue()
+
+
+def _head(build: Build) -> Table:
+    """The finished picture beside the set-up."""
+    brief, library, figures = build.job.brief, build.library, build.figures
+    advised = advice(brief, library, sewn_of(build.job, build.plan))
+    stabilizer = library.stabilizers[brief.stabilizer]
+    rows = [
+        ("Size", f"{figures.width:.1f} x {figures.height:.1f} mm"), ("Hoop", library.hoops[brief.hoop].name),
+        ("Needle", dict(NEEDLES)[str(advised["needle"].value)]), ("Base", library.bases[brief.base].name),
+        ("Stabilizer", f"{stabilizer.name} x{brief.stabilizer_layers}"),
+        ("Topping", library.toppings[brief.topping].name), ("Hooping", dict(HOOPING)[brief.hooping]),
+        ("Held by", dict(HOLD)[brief.hold]), ("Stitches", _spaced(figures.stitches)),
+        ("Trims, stops", f"{figures.trims}, {figures.stops}"), ("Time", clock(figures.seconds)),
+    ]  # fmt: skip
+    facts = Table([[Paragraph(name, _style(9, 12, SOFT)), Paragraph(escape(value), _style(10, 12))]
+                   for name, value in rows], colWidths=[24 * mm, 64 * mm])  # fmt: skip
+    facts.setStyle(_ruled(above=False, space=1.5))
+    whole = Table([[_image(picture(build, None, PIXELS), WHOLE), facts]], colWidths=[86 * mm, 90 * mm])
+    whole.setStyle(TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (0, 0), 0)]))
+    return whole
+
+
+def _threads(build: Build) -> Table:
+    rows = []
+    for nth, key in enumerate(build.plan.threads, 1):
+        thread = build.library.threads[key]
+        swatch = Table([[""]], colWidths=[8 * mm], rowHeights=[4 * mm])
+        swatch.setStyle(TableStyle([("BACKGROUND", (0, 0), (-1, -1), colors.HexColor(thread.colour)),
+                                    ("BOX", (0, 0), (-1, -1), 0.3, SOFT)]))  # fmt: skip
+        name = Paragraph(escape(f"{key} {thread.name}"), _style(10, 12))
+        rows.append([Paragraph(str(nth), _style(10, 12)), swatch, name])
+    return Table(rows or [["", "", ""]], colWidths=[8 * mm, 12 * mm, 156 * mm], hAlign="LEFT")
+
+
+def _stop(build: Build, easel: Easel, nth: int, stop: Stop) -> KeepTogether:
+    """One stop: what lies there when the machine halts, and what to do."""
+    sewn = int(build.plan.sewn[: stop.row].sum())
+    words = [
+        Paragraph(f"Stop {nth}: {escape(stop.step.label)}", _style(12, 15)), Spacer(1, 1.5 * mm),
+        Paragraph(escape(stop.step.text), _style(10.5, 14)), Spacer(1, 1.5 * mm),
+        Paragraph(f"After stitch {_spaced(sewn)}, about {clock(stop.step.seconds)}", _style(9, 12, SOFT)),
+    ]  # fmt: skip
+    row = Table([[_image(easel.at(stop.row + 1), STEP), words]], colWidths=[60 * mm, 116 * mm])
+    row.setStyle(_ruled(above=True, space=6))
+    return KeepTogether([row])
+
+
+def _spaced(count: int) -> str:
+    return f"{count:,}".replace(",", " ")
+
+
+def _ruled(*, above: bool, space: float) -> TableStyle:
+    """Rows with a fine rule above or below, contents at the top."""
+    rule = "LINEABOVE" if above else "LINEBELOW"
+    return TableStyle([
+        ("VALIGN", (0, 0), (-1, -1), "TOP"), (rule, (0, 0), (-1, -1), 0.4, RULE), ("LEFTPADDING", (0, 0), (0, -1), 0),
+        ("TOPPADDING", (0, 0), (-1, -1), space), ("BOTTOMPADDING", (0, 0), (-1, -1), space),
+    ])  # fmt: skip
+
+
+def _image(shown: Picture.Image, longest: float) -> Image:
+    data = io.BytesIO()
+    shown.save(data, "JPEG", quality=88)
+    data.seek(0)
+    share = longest / max(shown.size)
+    return Image(data, shown.width * share, shown.height * share)
+
+
+def _foot(canvas: Any, sheet: Any) -> None:
+    canvas.setFont(FACE, 8)
+    canvas.setFillColor(SOFT)
+    canvas.drawRightString(A4[0] - 16 * mm, 9 * mm, f"{sheet.title}, page {sheet.page}")
+
+
+def _style(size: float, leading: float, colour: Any = INK) -> ParagraphStyle:
+    face = BOLD if size >= TITLE else FACE
+    return ParagraphStyle(f"s{size}", fontName=face, fontSize=size, leading=leading, textColor=colour)
+
+
+@cache
+def _typeface() -> None:
+    """The open typeface that comes with the PDF library, embedded."""
+    for name, file in ((FACE, "Vera.ttf"), (BOLD, "VeraBd.ttf")):
+        pdfmetrics.registerFont(TTFont(name, file))

@@ -1,0 +1,66 @@
+"""A section of the stack as JSON for the Section view."""
+
+from __future__ import annotations
+
+import math
+
+import msgspec
+import numpy as np
+
+from velamen.core.building.build import Build, section_of
+from velamen.core.errors import BadInput
+from velamen.core.materials.library import Library
+from velamen.core.plan.section import FOREVER, STEP, THREAD_HIGH
+from velamen.core.timeline.layers import Layer
+
+SHORTEST, LONGEST = 2.0, 400.0  # mm
+FARTHEST = 1000.0  # mm
+PLAIN = "#c3c8c4"
+
+
+def section_json(build: Build, middle: tuple[float, float], angle: float, length: float) -> bytes:
+    """The stack of a build cut through a place in mm, at an angle in rad (docs/formats.md)."""
+    if not all(math.isfinite(value) for value in (*middle, angle, length)) or max(map(abs, middle)) > FARTHEST:
+        raise BadInput("The cut lies nowhere near the design: move it back onto the cloth.")
+    if not SHORTEST <= length <= LONGEST:
+        raise BadInput(f"A cut of {length:g} mm is out of bounds: use {SHORTEST:g} to {LONGEST:g} mm.")
+    found = section_of(build, middle, angle, length)
+    threads = found.threads
+    colours = [build.library.threads[block.thread].colour for block in build.plan.blocks]
+    return msgspec.json.encode({
+        "length": length,
+        "step": STEP,
+        "sheets": [
+            {
+                "kind": sheet.laid.layer.kind,
+                "name": sheet.laid.layer.name,
+                "colour": _colour(sheet.laid.layer, build.library),
+                "thickness": sheet.laid.layer.thickness,
+                "pile": sheet.laid.layer.pile,
+                "from": sheet.laid.from_row,
+                "to": None if sheet.laid.to_row == FOREVER else sheet.laid.to_row,
+                "spans": _spans(sheet.there),
+                "bottom": np.round(sheet.bottom, 2).tolist(),
+            }
+            for sheet in found.sheets
+        ],
+        "threads": {
+            "high": THREAD_HIGH,
+            "span": np.round(threads.span, 2).tolist(),
+            "height": np.round(threads.height, 2).tolist(),
+            "row": threads.row.tolist(),
+            "block": threads.block.tolist(),
+            "colours": colours,
+        },
+    })  # fmt: skip
+
+
+def _spans(there: np.ndarray[tuple[int, ...], np.dtype[np.bool_]]) -> list[list[int]]:
+    """Runs of columns in which a material lies: first and one past the last."""
+    edges = np.flatnonzero(np.diff(np.concatenate(([0], there.astype(np.int8), [0]))))
+    return [list(map(int, pair)) for pair in edges.reshape(-1, 2)]
+
+
+def _colour(layer: Layer, library: Library) -> str:
+    rows = {"base": library.bases, "cloth": library.cloths, "foam": library.foams}.get(layer.kind)
+    return str(rows[layer.key].colour) if rows else PLAIN  # type: ignore[attr-defined]

@@ -1,0 +1,133 @@
+"""Ways to end a bare edge: values that hide it, each built and proved before it is offered."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from msgspec.structs import replace as replaced
+
+from velamen.core.constructions.applique_steps import OFF, RUN_INSET, cover_strands, falls_back
+from velamen.core.constructions.base import Construction, Work
+from velamen.core.geometry.region import Area
+from velamen.core.piece_proofs.edge_cover import (
+    CUT_ERROR,
+    IN_HAND,
+    TRIM_ERROR,
+    EdgeCover,
+    prove_edge_cover,
+    prove_edge_held,
+    wanted_width,
+)
+from velamen.core.piece_proofs.finding import Finding
+from velamen.core.stitching.strand import CODE, Strand
+from velamen.core.timeline.order import COVERS
+from velamen.core.values.value import Values, choice, number, switch
+
+COVER_CODES = [CODE[role] for role in COVERS]
+CORNERS = 0.7  # mm deeper than straight stretches call for, since bites on the diagonal reach less far in
+SURE = 0.7  # mm under later cloth, from which an edge counts as hidden by it
+
+
+@dataclass(frozen=True)
+class Fix:
+    """Values that would end a finding, and the share of edge hidden once they are set."""
+
+    values: dict[str, float]
+    label: str
+    share: float
+
+
+def prove_cover(region: Area, values: Values, cover: Sequence[Strand], later: Area | None) -> EdgeCover | None:
+    """The proof of a piece's edge by the strands of its cover; None where it is to have none.
+
+    later: cloth laid later, which hides what lies well under it.
+    """
+    kind = choice(values, "cover_kind")
+    if kind == "none":
+        return None
+    error = CUT_ERROR if switch(values, "precut") else TRIM_ERROR
+    pull = float(values["cover_pull"].matched)
+    hidden = None if later is None else shapely.buffer(later, -SURE)  # even when it is itself cut a little too deep
+    lines = [part.xy[np.isin(part.role, COVER_CODES)] for part in cover]
+    if kind == "satin":
+        width, share = number(values, "cover_width"), number(values, "cover_share") / 100.0
+        extra = number(values, "cover_pull")
+        outside, inside = width * share + extra, width * (1.0 - share) + extra
+        return prove_edge_cover(region, lines, error, pull, outside, inside, hidden)
+    inside, apart = _catch(values)
+    return prove_edge_held(region, lines, error, pull if kind != "raw" else 0.0, inside, apart, hidden)
+
+
+def _catch(values: Values) -> tuple[float, float]:
+    """How far a cover that holds reaches onto the cloth, and how far along the edge it may leave off, mm."""
+    kind = choice(values, "cover_kind")
+    if kind == "raw":
+        return number(values, "cover_inset"), number(values, "cover_length")
+    if kind == "overedge":
+        inside = number(values, "cover_width") * (1.0 - number(values, "cover_share") / 100.0)
+        return inside, 2.0 * number(values, "cover_slant") + number(values, "cover_width")
+    if falls_back(values):
+        return min(RUN_INSET, number(values, "cover_bite")), 2.5
+    return number(values, "cover_bite") - OFF, number(values, "cover_step")
+
+
+def edge_fixes(kind: Construction, work: Work, region: Area, values: Values, proof: EdgeCover) -> tuple[Fix, ...]:
+    """Ways to hide or hold more of the edge, those within bounds that do: each cover is sewn and proved."""
+    found = []
+    for change, label in _tries(values, proof) if proof.hides else _deeper(values, proof):
+        bounds = [kind.setting(key) for key in change]
+        if any(one is None or not one.low <= change[one.key] <= one.high for one in bounds):
+            continue
+        changed = {**values, **{key: replaced(values[key], value=wanted) for key, wanted in change.items()}}
+        sewn = cover_strands(work, changed, region)
+        after = prove_cover(region, changed, sewn[1] if sewn else [], work.later)
+        if after is not None and after.share > proof.share:
+            found.append(Fix(change, label, after.share))
+    return tuple(found)
+
+
+def edge_finding(piece: str, name: str, proof: EdgeCover, fixes: tuple[Fix, ...]) -> Finding:
+    """The finding of an edge that can show."""
+    best = next((fix for fix in fixes if fix.share >= 0.9995), None)
+    bare = sum(place.length for place in proof.bare)
+    fails, ends = ("can show", "hides it") if proof.hides else ("can come loose", "holds it")
+    message = (
+        f"{bare:.1f} mm of the edge of {name} {fails} after a trimming error of "
+        f"{proof.error:g} mm and {proof.pull:g} mm pull"
+    )
+    message += f": {best.label} {ends}." if best else "."
+    at = tuple((place.x, place.y) for place in proof.bare)
+    label = f"Set {best.label}" if best else ""
+    return Finding("edge_bare", "warning", piece, message, at, dict(best.values) if best else {}, label)
+
+
+def _tries(values: Values, proof: EdgeCover) -> list[tuple[dict[str, float], str]]:
+    width, share = number(values, "cover_width"), number(values, "cover_share")
+    extra, spacing = number(values, "cover_pull"), number(values, "cover_spacing")
+    tried: list[tuple[dict[str, float], str]] = []
+    matched = float(values["cover_spacing"].matched)
+    close = {"cover_spacing": matched} if spacing > matched else {}
+    if close:
+        tried.append((close, f"spacing {matched:g}"))
+    least = 100.0 * (proof.error + proof.pull - extra + IN_HAND) / width
+    if least <= 50.0:
+        fitting = float(round(min(max(share, least), 100.0 - least)))
+        tried.append(({**close, "cover_share": fitting}, f"share outside {fitting:g} %"))
+    wide = wanted_width(share, extra, proof.error, proof.pull)
+    if wide > width:
+        tried.append(({**close, "cover_width": wide}, f"width {wide:g} mm"))
+    even = wanted_width(50.0, extra, proof.error, proof.pull)
+    if even > width:
+        tried.append(({**close, "cover_width": even, "cover_share": 50.0}, f"width {even:g} mm, half outside"))
+    return tried
+
+
+def _deeper(values: Values, proof: EdgeCover) -> list[tuple[dict[str, float], str]]:
+    """A deeper bite or line where the one there is cannot catch what is cut too deep."""
+    cover = choice(values, "cover_kind")
+    key = {"raw": "cover_inset", "estitch": "cover_bite", "blanket": "cover_bite", "overedge": "cover_width"}[cover]
+    wanted = round(number(values, key) - min(proof.spare_inside, 0.0) + CORNERS, 1)
+    return [({key: wanted}, f"{values[key].setting.label.lower()} {wanted:g} mm")]

@@ -1,1 +1,0 @@
-"""Passes and hand steps in order, joined into one stitch plan."""

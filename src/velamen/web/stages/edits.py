@@ -1,0 +1,125 @@
+"""Edits of a job document: pure changes, then one save on top of the revision they saw."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from velamen.core.artwork.read import read_artwork
+from velamen.core.artwork.svg import Artwork
+from velamen.core.building.matched import check_pieces
+from velamen.core.constructions import construction
+from velamen.core.edits.brief.finished_width import resized
+from velamen.core.edits.shapes.bring_in import bring_in, fitting_hoop
+from velamen.core.edits.shapes.live_shapes import followed
+from velamen.core.errors import BadInput
+from velamen.core.job.document import Job, Piece, change, check_job, take_rows
+from velamen.core.materials.colour import nearest_thread
+from velamen.core.materials.library import Library, pick
+from velamen.web.jobs import history
+from velamen.web.jobs import models as stored
+
+
+def seen_document(request: Any, job: stored.Job) -> Job:
+    """The document that the person's form was made from."""
+    return _seen(job, seen_revision(request, job)).read()
+
+
+def _seen(job: stored.Job, number: int) -> stored.Revision:
+    """A revision by number, the newest where it is gone."""
+    known = job.head if job.head.number == number else job.revisions.filter(number=number).first()
+    return known or job.head
+
+
+def save_edit(request: Any, job: stored.Job, edit: Callable[[Job], Job], label: str) -> stored.Job:
+    """Applies an edit to the revision the person saw and saves it; unchanged documents are not saved."""
+    base = seen_revision(request, job)
+    document = _seen(job, base).read()
+    changed = check_pieces(check_job(followed(edit(document))))
+    if changed == document and base == job.head.number:
+        return job
+    return history.save(job, base, request.user, changed, label)
+
+
+def choose_new(request: Any, before: Job, job: stored.Job) -> None:
+    """Has the next page of Artwork show the shapes chosen that a job did not have before."""
+    known = {shape.id for shape in before.shapes}
+    request.session["brought_in"] = [one.id for one in job.head.read().shapes if one.id not in known]
+
+
+def seen_revision(request: Any, job: stored.Job) -> int:
+    """The revision number the form was made from."""
+    text = request.POST.get("revision", "")
+    if not text.isdecimal() or len(text) > 9:
+        raise BadInput("The form does not say which version it belongs to: reload the page.")
+    return int(text)
+
+
+def piece_of(document: Job, piece_id: str) -> Piece | None:
+    """A piece by id."""
+    return next((piece for piece in document.sewn if piece.id == piece_id), None)
+
+
+def with_piece(document: Job, piece: Piece) -> Job:
+    """The document with a piece replaced by another of the same id."""
+    return change(document, pieces=[piece if one.id == piece.id else one for one in document.sewn])
+
+
+def set_makeup(
+    document: Job, piece_id: str, name: str, cloth: str, thread: str, construct: str, library: Library
+) -> Job:
+    """Names a piece and gives it cloth, thread and construction, each where something is given.
+
+    thread: "nearest" takes the one nearest to the cloth. A newly chosen cloth or thread is taken as the library
+    has it now.
+    """
+    piece = wanted_piece(document, piece_id)
+    known, cloth = document.library, cloth or piece.cloth
+    if cloth != piece.cloth:
+        colour = pick(library.cloths, cloth, "cloth").colour
+        document = take_rows(document, library, {"cloths": {cloth}})
+    else:
+        colour = known.cloths[cloth].colour
+    if thread == "nearest":
+        thread = nearest_thread(colour, library).key
+    thread = thread or piece.thread
+    if thread != piece.thread:
+        pick(library.threads, thread, "thread")
+        document = take_rows(document, library, {"threads": {thread}})
+    name = " ".join(name.split())[:60] or piece.name
+    kind = construction(construct or piece.construct)
+    own = {key: value for key, value in piece.own.items() if kind.setting(key)}
+    return with_piece(
+        document, change(piece, name=name, cloth=cloth, thread=thread, construct=kind.name, own=own)
+    )  # fmt: skip
+
+
+def with_cloth(document: Job, ids: list[str], cloth: str, library: Library) -> Job:
+    """Chosen shapes' pieces on another cloth, each with the thread nearest to it."""
+    pieces = [piece for piece in document.pieces if piece.shape in ids]
+    if not pieces:
+        raise BadInput("Choose at least 1 shape first: open lines have no cloth.")
+    for piece in pieces:
+        document = set_makeup(document, piece.id, "", cloth, "nearest", "", library)
+    return document
+
+
+def bring_in_file(document: Job, data: bytes, whole_brief: bool = False, unit: str = "") -> tuple[Job, Artwork]:
+    """The document with the regions of a vector file added.
+
+    whole_brief: also choose the hoop; unit: of a DXF that does not say its own.
+    """
+    artwork = read_artwork(data, unit)
+    if whole_brief and (hoop := fitting_hoop(artwork, document.library)):
+        document = change(document, brief=change(document.brief, hoop=hoop))
+    wanted = document.brief.width if not document.pieces else 0.0
+    document = check_job(bring_in(document, artwork, "applique"))
+    return (resized(document, wanted) if wanted else document), artwork
+
+
+def wanted_piece(document: Job, piece_id: str) -> Piece:
+    """A piece by id, or a sentence."""
+    piece = piece_of(document, piece_id)
+    if piece is None:
+        raise BadInput("That piece is no longer in the job: reload the page.")
+    return piece

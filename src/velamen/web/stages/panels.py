@@ -1,0 +1,196 @@
+"""What the panels of the stages show, worked out of a revision."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import groupby
+from typing import Any
+
+from django.http import HttpRequest
+
+from velamen.core.building.build import Build, BuiltPiece
+from velamen.core.constructions import construction, constructions
+from velamen.core.constructions.base import FAMILIES, Construction, Pass
+from velamen.core.job.document import BASTING
+from velamen.core.piece_proofs.edge_cover import EdgeCover
+from velamen.core.timeline.order import WORDS
+from velamen.core.values.value import Value, Values, matters
+from velamen.web.jobs.history import following
+from velamen.web.jobs.models import Job
+from velamen.web.library.presets import for_piece
+from velamen.web.library.rows import shop_library
+from velamen.web.stages.plans import build_of
+from velamen.web.stages.routes import neighbours
+from velamen.web.stages.stack import as_sewn, stack_of
+
+Place = tuple[float, float]
+
+STAGES = (
+    ("brief", "Brief"),
+    ("artwork", "Artwork"),
+    ("build", "Build"),
+    ("prove", "Prove"),
+    ("hand-over", "Hand over"),
+)
+
+
+def stage(request: HttpRequest, job: Job, here: str) -> dict[str, Any]:
+    """What every stage's frame shows."""
+    forward = following(job.head)
+    return {
+        "job": job,
+        "stage": here,
+        "stages": STAGES,
+        "undoes": job.head.label if job.head.parent_id else None,
+        "redoes": forward.label if forward else None,
+    }
+
+
+def piece_context(request: HttpRequest, job: Job, piece_id: str | None, also: list[str]) -> dict[str, Any]:
+    """Stack, chosen piece and its values for Build; rows the job alone still knows stay on offer.
+
+    also: ids of pieces chosen beside it.
+    """
+    build = build_of(job.head)
+    chosen = build.piece(piece_id or "") or (build.pieces[-1] if build.pieces else None)
+    known, shop = build.library, shop_library(request.shop)
+    others = [one for key in also if (one := build.piece(key)) is not None and one is not chosen]
+    return {
+        "build": build,
+        "stack": stack_of(build),
+        "opened": opened(request),
+        "as_sewn": as_sewn(build) if rows_shown(request) == "sewn" else None,
+        "chosen": chosen,
+        "others": others,
+        "together": together_of(chosen, others) if chosen else None,
+        "groups": value_groups(chosen.values, [one.values for one in others]) if chosen else [],
+        "cloths": {**known.cloths, **shop.cloths}.values(),
+        "threads": {**known.threads, **shop.threads}.values(),
+        "cloth": known.cloths[chosen.piece.cloth] if chosen else None,
+        "thread": known.threads[chosen.piece.thread] if chosen else None,
+        "presets": for_piece(request.shop, chosen.piece, build.job.brief.base) if chosen else [],
+        "bases": {**known.bases, **shop.bases},
+        "proof": proof_line(chosen.edge_cover) if chosen and chosen.edge_cover else None,
+        "kind": construction(chosen.piece.construct) if chosen else None,
+        "may": may(build, chosen) if chosen else {},
+        "route": route_of(build, chosen) if chosen else None,
+        "sewing": sewing_of(build, chosen) if chosen else None,
+        "may_share": len(build.cut) > 1 and not build.job.order,
+        "grounds": [one for one in constructions().values() if one.under],
+        "neighbours": len(neighbours(build.job, chosen.piece.id)) if chosen else 0,
+    }
+
+
+def sewing_of(build: Build, chosen: BuiltPiece) -> dict[str, Any]:
+    """Threads by pass, the cloths that a piece can decorate, and where its sewing begins and ends."""
+    roles = list(dict.fromkeys(step.role for step in chosen.steps if isinstance(step, Pass)))
+    piece = chosen.piece
+    words = {one: WORDS.get(one, one.replace("_", " ")) for one in roles}
+    return {
+        "roles": [(one, words[one], piece.threads.get(one, piece.thread)) for one in roles],
+        "hosts": [one for one in build.cut if one.piece.id != piece.id] if piece.shape else [],
+        "ends": _ends(piece.start, piece.end) if construction(piece.construct).ends else [],
+        "others": [one.piece for one in build.pieces if one.piece.own and one.piece.id != piece.id],
+    }  # fmt: skip
+
+
+def may(build: Build, chosen: BuiltPiece) -> dict[str, bool]:
+    """What can be done with a piece as it is now."""
+    kind, piece, job = construction(chosen.piece.construct), chosen.piece, build.job
+    under = any(one.shape == piece.shape and construction(one.construct).lays for one in job.pieces)
+    return {
+        "freeze": not piece.shape and kind.under and kind.name != BASTING,
+        "cloth": bool(piece.shape) and not kind.lays and chosen.work.line is None,
+        "under": kind.name == "panel" and bool(piece.shape) and not under,
+        "let_go": bool(chosen.work.die),
+    }
+
+
+def families(line: bool, derived: bool = False) -> list[tuple[str, list[Construction]]]:
+    """Constructions that a shape, an open line, or what goes round others can be sewn as, by family."""
+    known = [one for one in constructions().values() if (one.lines if line else one.areas)]
+    known = [one for one in known if one.ground] if derived else known
+    order = sorted(known, key=lambda one: (FAMILIES.index(one.family), one.title))
+    return [(name, list(group)) for name, group in groupby(order, key=lambda one: one.family)]
+
+
+def route_of(build: Build, chosen: BuiltPiece) -> dict[str, Any] | None:
+    """The route that a piece is sewn on, for its panel."""
+    asked = next((one for one in build.job.routes if chosen.piece.id in one.pieces), None)
+    built = next((one for one in build.routes if chosen.piece.id in one.pieces), None)
+    if asked is None or built is None:
+        return None
+    return {"count": len(built.pieces), "before": built.before, "after": built.after,
+            "ends": _ends(asked.start, asked.end)}  # fmt: skip
+
+
+def _ends(start: Place | None, end: Place | None) -> list[tuple[str, str, str]]:
+    """Key, words and typed form of where sewing begins and ends."""
+    return [(key, word, "" if at is None else f"{at[0]:g}, {at[1]:g}")
+            for key, word, at in (("start", "Starts near", start), ("end", "Ends near", end))]  # fmt: skip
+
+
+@dataclass(frozen=True)
+class ValueRow:
+    """A value as it is shown. differs: what the chosen pieces have, where they do not agree."""
+
+    value: Value
+    differs: str = ""
+
+
+def value_groups(values: Values, others: list[Values]) -> list[tuple[str, list[ValueRow]]]:
+    """Values that matter now, by the group of their setting, over those of the pieces chosen beside."""
+    shown = [_row(value, others) for value in values.values() if matters(value, values)]
+    return [(name, list(group)) for name, group in groupby(shown, key=lambda row: row.value.setting.group)]
+
+
+def _row(value: Value, others: list[Values]) -> ValueRow:
+    key = value.setting.key
+    every = list(dict.fromkeys([value.shown, *(one[key].shown for one in others if key in one)]))
+    return ValueRow(value, " · ".join(every) if len(every) > 1 else "")
+
+
+def together_of(chosen: BuiltPiece, others: list[BuiltPiece]) -> dict[str, Any]:
+    """What several chosen pieces have in common, "" where they differ, and what can be done with them."""
+    every = [chosen.piece, *(one.piece for one in others)]
+
+    def common(key: str) -> str:
+        found = {getattr(one, key) for one in every}
+        return str(found.pop()) if len(found) == 1 else ""
+
+    return {
+        "ids": ",".join(one.piece.id for one in others),
+        "count": len(every),
+        **{key: common(key) for key in ("cloth", "thread", "construct", "on")},
+        "lays": any(construction(one.construct).lays for one in every),
+        "shaped": all(one.shape for one in every),
+        "families": families(
+            any(one.work.line is not None for one in (chosen, *others)), any(not one.shape for one in every)
+        ),
+    }
+
+
+PARTS = "stitches", "sewing", "presets", "add"
+ROWS = "pieces", "sewn"
+
+
+def opened(request: HttpRequest) -> list[str]:
+    """Which parts of the panels stand open; the others are sent without what is in them."""
+    sent = request.POST if request.method == "POST" else request.GET
+    return [one for one in PARTS if one in sent.get("open", "").split(",")]
+
+
+def rows_shown(request: HttpRequest) -> str:
+    """How the Stack is listed: by piece, or pass by pass as it is sewn."""
+    sent = request.POST if request.method == "POST" else request.GET
+    return sent.get("rows", "") if sent.get("rows", "") in ROWS else ROWS[0]
+
+
+def proof_line(proof: EdgeCover) -> dict[str, Any]:
+    """The edge-cover proof of a piece in one line."""
+    return {
+        "held": proof.held,
+        "share": f"{100 * proof.share:.1f}",
+        "spare": f"{min(proof.spare_inside, proof.spare_outside):.1f}",
+        "places": len(proof.bare),
+    }

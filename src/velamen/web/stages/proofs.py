@@ -1,0 +1,187 @@
+"""What Prove shows: edge cover, density, ties and trims, findings, and where each of them lies."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+import numpy as np
+import shapely
+
+from velamen.core.building.build import Build, BuiltPiece
+from velamen.core.constructions import colour_of
+from velamen.core.fixes.job_fixes import mends
+from velamen.core.outputs.density_picture import steps_of
+from velamen.core.piece_proofs.edge_cover import EdgeCover
+from velamen.core.piece_proofs.finding import Finding
+from velamen.core.proofs.density import CELL, Dense, densest, density_limit, density_map
+from velamen.core.proofs.thread_ends import Thread, threads_of
+from velamen.core.proofs.whole import order_broken, prove_access, prove_density
+from velamen.web.jobs.models import Job
+from velamen.web.jobs.pictures import MARGIN, ring_path
+from velamen.web.stages.plans import build_of
+
+SHOWN = (("cover", "Edge cover"), ("density", "Density"), ("threads", "Ties and trims"))
+SAME = 3.0  # mm, within which a dense place is that of a finding
+ORDER = ("error", "warning", "info")
+
+
+def proof_context(job: Job, shown: str) -> dict[str, Any]:
+    """Proofs, findings and the picture of both."""
+    build = build_of(job.head)
+    rows = [_row(built, built.edge_cover, build) for built in build.pieces if built.edge_cover is not None]
+    box = _box(build)
+    context: dict[str, Any] = {
+        "rows": rows,
+        "held": sum(row["proof"].held for row in rows),
+        "findings": _findings(build),
+        "held_by": _held_by(build, rows),
+        "box": " ".join(f"{one:.2f}" for one in box),
+        "mark_size": max(box[2:]) / 70.0,
+        "marks": [mark for row in rows for mark in row["marks"]],
+        "outlines": [_path(built) for built in build.pieces if not built.outline.is_empty],
+        "shown": shown,
+        "views": SHOWN,
+        "build": build,
+    }
+    if shown == "density":
+        context |= _density(build)
+    if shown == "threads":
+        context |= _threads(build)
+    return context
+
+
+def _held_by(build: Build, rows: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Every proof in one line: its name, whether it holds, and how far."""
+    stops, wrong, dense = prove_access(build), order_broken(build), prove_density(build)
+    reached, hidden = sum(one.held for one in stops), sum(row["proof"].held for row in rows)
+    spots = dense.held and dense.most > dense.limit
+    most = f"{dense.most:.1f} per mm² in small spots" if spots else f"at most {dense.most:.1f} per mm²"
+    lines = [
+        ("Edge cover", hidden == len(rows), f"{hidden} of {len(rows)} pieces", bool(rows)),
+        ("Access", reached == len(stops), f"{reached} of {len(stops)} stops", bool(stops)),
+        ("Order", not wrong, "every step after what it needs" if not wrong else f"{len(wrong)} steps", True),
+        ("Density", dense.held, f"{most}, {dense.limit:g} are borne", bool(build.pieces)),
+    ]
+    return [{"name": name, "held": held, "told": told} for name, held, told, asked in lines if asked]
+
+
+def _box(build: Build) -> tuple[float, float, float, float]:
+    """Left, top, width and height of the picture, mm."""
+    xy = build.plan.xy[build.plan.sewn]
+    bounds = [built.work.region.bounds for built in build.pieces if not built.work.region.is_empty]
+    if len(xy):
+        bounds.append((*xy.min(axis=0), *xy.max(axis=0)))
+    low_high = np.array(bounds or [(-50.0, -50.0, 50.0, 50.0)])
+    left, top = low_high[:, :2].min(axis=0) - MARGIN
+    right, bottom = low_high[:, 2:].max(axis=0) + MARGIN
+    return float(left), float(top), float(right - left), float(bottom - top)
+
+
+def _path(built: BuiltPiece) -> str:
+    return ring_path([ring.coords[:-1] for ring in shapely.get_rings(shapely.get_parts(built.outline))], decimals=2)
+
+
+def _density(build: Build) -> dict[str, Any]:
+    """The limit with its reasons, the legend, where the picture lies, and the densest places."""
+    limit = density_limit(build.job.brief, build.library)
+    found = density_map(build.plan.xy[build.plan.sewn])
+    rows, columns = found.values.shape
+    names = {built.piece.id: built.piece.name for built in build.pieces}
+    blocks = build.plan.blocks
+    return {
+        "limit": limit,
+        "steps": [{"from": f"{low:.1f}", "colour": colour} for low, colour in steps_of(float(limit.value))],
+        "map": {"x": found.left, "y": found.top, "width": columns * CELL, "height": rows * CELL},
+        "dense": [
+            {"x": one.x, "y": one.y, "value": f"{one.value:.1f}", "over": _over(one, float(limit.value), build),
+             "sewn": [f"{names.get(blocks[block].piece, '')}: {blocks[block].label}, {100 * share:.0f} %"
+                      for block, share in one.sewn if share >= 0.1]}
+            for one in densest(build.plan)
+        ],
+    }  # fmt: skip
+
+
+def _over(one: Dense, limit: float, build: Build) -> str:
+    """Whether a place is over the limit: "" if not, "spot" where it is too small to be told as a finding."""
+    if one.value <= limit:
+        return ""
+    told = [at for finding in build.findings if finding.code.startswith("density") for at in finding.at]
+    return "over" if any(np.hypot(one.x - x, one.y - y) < SAME for x, y in told) else "spot"
+
+
+THEN = {"color": "thread change", "jump": "jump", "end": "end"}
+
+
+def _threads(build: Build) -> dict[str, Any]:
+    """Every thread from tie to trim, and the stops and jumps between them."""
+    found = threads_of(build.plan)
+    stops = {stop.row: nth for nth, stop in enumerate(build.plan.stops, 1)}
+    names = {built.piece.id: built.piece.name for built in build.pieces}
+    ends = [*(one.begins for one in found[1:]), None]
+    return {
+        "threads": [_thread(nth, one, build, names, stops, upto) for nth, (one, upto)
+                    in enumerate(zip(found, ends, strict=True), 1)],
+        "jumps": sum(one.then == "jump" for one in found),
+    }  # fmt: skip
+
+
+def _thread(
+    nth: int,
+    one: Thread,
+    build: Build,
+    names: dict[str, str],
+    stops: dict[int, int],
+    to: tuple[float, float] | None,
+) -> dict[str, Any]:
+    block, last = build.plan.blocks[one.block], build.plan.blocks[one.upto]
+    stop = next((stops[row] for row in range(one.last + 1, one.last + 4) if row in stops), 0)
+    then = f"stop {stop}" if one.then == "stop" else THEN[one.then]
+    return {
+        "nth": nth, "at": one, "row": one.last + 1, "piece": names.get(block.piece, ""), "label": block.label,
+        "upto": "" if last is block else last.label, "thread": build.library.threads[block.thread],
+        "then": then, "onward": f"{one.onward:.1f}" if one.then == "jump" else "", "to": to,
+        "metres": f"{one.length / 1000.0:.2f}",
+    }  # fmt: skip
+
+
+def _row(built: BuiltPiece, proof: EdgeCover, build: Build) -> dict[str, Any]:
+    return {
+        "built": built,
+        "proof": proof,
+        "share": f"{100 * proof.share:.1f}",
+        "bare": f"{sum(place.length for place in proof.bare):.1f}",
+        "colour": colour_of(built.piece, build.library),
+        "path": _path(built),
+        "marks": [
+            {"x": place.x, "y": place.y, "length": f"{place.length:.1f}", "name": built.piece.name,
+             "path": "M" + "L".join(f"{x},{y}" for x, y in place.line)}
+            for place in proof.bare
+        ],
+        "fixes": [
+            {"label": fix.label, "share": f"{100 * fix.share:.1f}", "values": json.dumps(fix.values)}
+            for fix in built.fixes
+        ],
+    }  # fmt: skip
+
+
+def _findings(build: Build) -> list[dict[str, Any]]:
+    """Findings but those of edges, the gravest first, each with its number on the picture and its ways out."""
+    found = [one for one in build.findings if one.code != "edge_bare"]
+    return [_finding(nth, one, build) for nth, one in
+            enumerate(sorted(found, key=lambda one: ORDER.index(one.severity)), 1)]  # fmt: skip
+
+
+def _finding(nth: int, finding: Finding, build: Build) -> dict[str, Any]:
+    return {
+        "nth": nth,
+        "code": finding.code,
+        "severity": finding.severity,
+        "message": finding.message,
+        "piece": finding.piece,
+        "at": finding.at,
+        "values": json.dumps(finding.fix) if finding.fix else "",
+        "brief": json.dumps(finding.brief) if finding.brief else "",
+        "label": finding.label,
+        "mends": [] if finding.fix or finding.brief else [one.label for one in mends(build, finding)],
+    }

@@ -1,0 +1,76 @@
+"""Files that people bring in: read once, kept for the shop, pictures made ready to be shown and traced."""
+
+from __future__ import annotations
+
+import hashlib
+from functools import lru_cache
+from io import BytesIO
+from typing import Any
+
+from django.http import Http404
+from PIL import Image
+
+from velamen.core.artwork.read import is_picture, read_artwork
+from velamen.core.artwork.svg import MAX_BYTES, Artwork
+from velamen.core.artwork.tracing.picture import Picture, read_picture
+from velamen.core.errors import BadInput
+from velamen.web.accounts.models import Shop
+from velamen.web.jobs.models import Source
+
+SHOWN = 1400  # pixels of the longer side of a picture on the board
+NAMES = 120
+
+
+def read_upload(upload: Any) -> bytes:
+    """The bytes of an upload, when they are not too many."""
+    if upload.size > MAX_BYTES:
+        raise BadInput(f"The file is {upload.size / 1e6:.0f} MB: at most {MAX_BYTES // 1_000_000} MB are read.")
+    return bytes(upload.read())
+
+
+def keep(shop: Shop, name: str, data: bytes, unit: str = "") -> tuple[Source, Picture | Artwork]:
+    """A file kept for the shop, once however often it comes, and what was read of it."""
+    key = hashlib.blake2b(data + unit.encode(), digest_size=16).hexdigest()
+    if is_picture(data):
+        found: Picture | Artwork = _picture(data)
+        fields = {"kind": "picture", "shown": _shown(found)}
+    else:
+        found = read_artwork(data, unit)
+        fields = {"kind": "vector", "unit": unit}
+    fields |= {"name": name[:NAMES] or "File", "data": data}
+    source, _ = Source.objects.get_or_create(shop=shop, key=key, defaults=fields)
+    return source, found
+
+
+def source_of(shop: Shop, key: str, kind: str) -> Source:
+    """A file that the shop has kept; 404 for anybody else's."""
+    source = Source.objects.filter(shop=shop, key=key, kind=kind).first()
+    if source is None:
+        raise Http404
+    return source
+
+
+def picture_of(source: Source) -> Picture:
+    """The picture in a kept file."""
+    return _picture(bytes(source.data))
+
+
+def artwork_of(source: Source) -> Artwork:
+    """The artwork in a kept file."""
+    return read_artwork(bytes(source.data), source.unit)
+
+
+@lru_cache(maxsize=4)
+def _picture(data: bytes) -> Picture:
+    return read_picture(data)
+
+
+def _shown(picture: Picture) -> bytes:
+    """A picture as the board shows it, a WebP."""
+    image = Image.fromarray(picture.colours)
+    if not picture.there.all():
+        image.putalpha(Image.fromarray(picture.there.astype("uint8") * 255))
+    image.thumbnail((SHOWN, SHOWN))
+    target = BytesIO()
+    image.save(target, "WEBP", quality=86)
+    return target.getvalue()

@@ -1,0 +1,135 @@
+"""Edits of the stack on Build: moving, grounds, cloth, shared stops, copied values, threads of passes."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_GET, require_POST
+
+from velamen.core.constructions import construction
+from velamen.core.edits.stack import grounds, shared_stops
+from velamen.core.edits.stack import pieces as stack_pieces
+from velamen.core.errors import BadInput
+from velamen.core.job.document import EVERY, Job, change, take_rows
+from velamen.core.materials.library import pick
+from velamen.web.jobs.views import shop_job
+from velamen.web.library.rows import shop_library
+from velamen.web.stages import edits
+from velamen.web.stages.chosen import together
+from velamen.web.stages.plans import build_of
+from velamen.web.stages.routes import place_of
+from velamen.web.stages.views import panels, saved
+
+ASKED = ("do", "piece", "unit", "by", "onto", "place", "construct", "round", "from")
+
+
+@require_POST
+def edit_stack(request: HttpRequest, job_id: int) -> HttpResponse:
+    """One edit of the stack; answers with the panels as they are then, or why it cannot be."""
+    job = shop_job(request, job_id)
+    asked = {key: request.POST.get(key, "") for key in ASKED}
+    chosen = asked["piece"] or asked["unit"].split(":")[0]
+    try:
+        before = edits.seen_document(request, job)
+        after, label = _edited(before, asked, together(request, chosen))
+        fresh = [one.id for one in after.pieces if one.id not in {old.id for old in before.pieces}]
+        job = edits.save_edit(request, job, lambda _: after, label)
+    except BadInput as error:
+        return panels(request, job, chosen, status=422, wrong={"key": "stack", "why": str(error)})
+    return saved(request, job, fresh[0] if fresh else chosen, alone=bool(fresh))
+
+
+@require_GET
+def stack_saves(request: HttpRequest, job_id: int) -> HttpResponse:
+    """What sharing stops would save, asked for once the Stack stands."""
+    job = shop_job(request, job_id)
+    return render(request, "stages/_saves.html", {"job": job, "saves": shared_stops.savings(build_of(job.head))})
+
+
+def _edited(document: Job, asked: dict[str, str], ids: list[str]) -> tuple[Job, str]:
+    """The document after what was asked of the chosen pieces, the leading one first, and what to call it."""
+    do = asked["do"]
+    if do in ("move", "move-pass"):
+        return _moved(document, asked)
+    if do in ("ground", "emboss", "name"):
+        return _with_ground(document, asked, ids if asked["round"] == "chosen" else [])
+    if do == "share":
+        return shared_stops.shared(document), "Stops shared"
+    if do == "apart":
+        return shared_stops.taken_apart(document), "Stops taken apart"
+    if do == "remove":
+        return stack_pieces.removed(document, ids), "Piece removed" if len(ids) == 1 else f"{len(ids)} pieces removed"
+    if do == "copy":
+        return stack_pieces.with_values_of(document, ids, asked["from"]), "Values copied"
+    each = {
+        "freeze": (grounds.frozen, "Outline frozen"),
+        "cloth": (stack_pieces.as_applique, "Made appliqué"),
+        "under": (grounds.with_cloth_under, "Cloth put under"),
+        "let-go": (stack_pieces.let_go, "Let go of its die"),
+    }
+    if do not in each:
+        raise BadInput("That edit is not known: reload the page.")
+    edit, label = each[do]
+    return edit(document, asked["piece"]), label
+
+
+def _moved(document: Job, asked: dict[str, str]) -> tuple[Job, str]:
+    """The document with a piece or a pass sewn elsewhere."""
+    if asked["do"] == "move-pass":
+        by = 0 if asked["onto"] else _whole(asked["by"])
+        return stack_pieces.moved_unit(document, asked["unit"], by, asked["onto"]), "Pass moved"
+    ids, piece = [one.id for one in document.sewn], asked["piece"]
+    place = ids.index(piece) + _whole(asked["by"]) if piece in ids and asked["by"] else _whole(asked["place"])
+    return stack_pieces.moved_piece(document, piece, place), "Piece moved"
+
+
+def _with_ground(document: Job, asked: dict[str, str], ids: list[str]) -> tuple[Job, str]:
+    """The document with something round the chosen pieces, or round all where none are given."""
+    if asked["do"] == "emboss":
+        return grounds.embossed(document, ids), "Embossed"
+    if asked["do"] == "name":
+        shapes = [one.shape for one in document.pieces if one.shape and (not ids or one.id in ids)]
+        return grounds.with_name_piece(document, shapes), "Name piece put under"
+    kind = construction(asked["construct"])
+    return grounds.with_ground(document, kind.name, ids or [EVERY]), f"{kind.title} added"
+
+
+def _whole(text: str) -> int:
+    try:
+        return int(text)
+    except ValueError:
+        raise BadInput("The place in the stack is not a number: reload the page.") from None
+
+
+@require_POST
+def set_sewing(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
+    """Threads of single passes, the cloth a piece decorates, and where its sewing begins and ends."""
+    job, ids = shop_job(request, job_id), together(request, piece)
+    try:
+        job = edits.save_edit(request, job, lambda doc: _sewn(doc, ids, request), "Sewing set")
+    except BadInput as error:
+        return panels(request, job, piece, status=422, wrong={"key": "sewing", "why": str(error)})
+    return saved(request, job, piece)
+
+
+def _sewn(document: Job, ids: list[str], request: HttpRequest) -> Job:
+    """The document with the sewing of a piece set; of several only the cloth they decorate."""
+    on = request.POST.get("on", "")
+    if on and edits.piece_of(document, on) is None:
+        raise BadInput("That cloth is no longer in the job: reload the page.")
+    if len(ids) > 1:
+        for one in ids:
+            document = edits.with_piece(document, change(edits.wanted_piece(document, one), on=on))
+        return document
+    piece = edits.wanted_piece(document, ids[0])
+    library = shop_library(request.shop)
+    threads: dict[str, str] = {}
+    for key, value in request.POST.items():
+        if key.startswith("thread-") and value and value != piece.thread:
+            pick({**document.library.threads, **library.threads}, value, "thread")
+            threads[key.removeprefix("thread-")] = value
+    document = take_rows(document, library, {"threads": set(threads.values())})
+    ends: dict[str, Any] = {key: place_of(request.POST.get(key, ""), key) for key in ("start", "end")}
+    return edits.with_piece(document, change(piece, threads=threads, on=on, **ends))

@@ -1,0 +1,330 @@
+"""Artwork and Build of one job, and the edits made there."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import redirect, render
+from django.views import View
+from django.views.decorators.http import condition, require_GET, require_POST
+
+from velamen.core.artwork.dxf import NoUnit
+from velamen.core.artwork.tracing.picture import Picture
+from velamen.core.edits.shapes import arranging
+from velamen.core.edits.shapes.import_parts import backdrop_of
+from velamen.core.edits.stack.own_values import with_own
+from velamen.core.errors import BadInput
+from velamen.core.job.document import write_job
+from velamen.core.outputs.plan_binary import plan_binary
+from velamen.core.outputs.section_json import section_json
+from velamen.web.jobs import history
+from velamen.web.jobs.models import Job, Source
+from velamen.web.jobs.views import shop_job
+from velamen.web.library import presets
+from velamen.web.library.models import Preset
+from velamen.web.library.rows import shop_library
+from velamen.web.stages import edits
+from velamen.web.stages.board import art_context
+from velamen.web.stages.chosen import beside, together
+from velamen.web.stages.forms import ArtworkForm
+from velamen.web.stages.panels import piece_context, stage
+from velamen.web.stages.plans import build_of, tag_of
+from velamen.web.stages.routes import with_route
+from velamen.web.stages.shapes import before_after, edited, pasted
+from velamen.web.stages.sources import keep, picture_of, read_upload
+from velamen.web.stages.typed import ids_of
+
+
+class ArtworkView(View):
+    """Shapes of the job; artwork is brought in here."""
+
+    def get(self, request: HttpRequest, job_id: int) -> HttpResponse:
+        return self._show(request, shop_job(request, job_id), None)
+
+    def post(self, request: HttpRequest, job_id: int) -> HttpResponse:
+        job = shop_job(request, job_id)
+        form = ArtworkForm(request.POST, request.FILES)
+        if not form.is_valid():
+            return self._show(request, job, form, status=422)
+        upload, unit = form.cleaned_data["artwork"], form.cleaned_data["unit"]
+        try:
+            data = read_upload(upload)
+            source, found = keep(request.shop, upload.name, data, unit)
+            if isinstance(found, Picture):
+                return self._behind(request, job, source, found)
+            if "choose" in request.POST:
+                return redirect("parts", job.pk, source.key)
+            return self._bring(request, job, data, unit)
+        except BadInput as error:
+            form.add_error("artwork", str(error))
+            return self._show(request, job, form, status=422, unitless=isinstance(error, NoUnit))
+
+    def _bring(self, request: HttpRequest, job: Job, data: bytes, unit: str) -> HttpResponse:
+        """All of a vector file comes in, chosen."""
+        notes: list[str] = []
+        before = edits.seen_document(request, job)
+
+        def bring(document: Any) -> Any:
+            changed, artwork = edits.bring_in_file(document, data, not document.pieces, unit)
+            notes.extend(artwork.notes)
+            return changed
+
+        job = edits.save_edit(request, job, bring, "Artwork brought in")
+        for note in notes:
+            messages.info(request, note)
+        edits.choose_new(request, before, job)
+        return redirect("artwork", job.pk)
+
+    def _behind(self, request: HttpRequest, job: Job, source: Source, picture: Picture) -> HttpResponse:
+        """A picture goes behind the shapes, ready to be traced."""
+        job = edits.save_edit(
+            request,
+            job,
+            lambda document: backdrop_of(document, source.key, picture.width, picture.height),
+            "Picture brought in",
+        )
+        return redirect("trace", job.pk)
+
+    def _show(
+        self, request: HttpRequest, job: Job, form: Any, status: int = 200, unitless: bool = False
+    ) -> HttpResponse:
+        form = form or ArtworkForm(initial={"revision": job.head.number})
+        chosen = request.session.pop("brought_in", [])
+        context = stage(request, job, "artwork") | {"form": form, "unitless": unitless}
+        return render(request, "stages/artwork.html", context | _board(request, job, chosen), status=status)
+
+
+def _board(request: HttpRequest, job: Job, chosen: list[str]) -> dict[str, Any]:
+    """The drawing board with its tools, and the picture behind it."""
+    context = art_context(job.head.read(), shop_library(request.shop), chosen)
+    lies = context["document"].backdrop
+    source = Source.objects.filter(shop=request.shop, key=lies.picture).first() if lies else None
+    if source is not None:
+        rows, columns = picture_of(source).colours.shape[:2]
+        context |= {"source": source, "lies": lies, "lies_height": lies.width * rows / columns}
+    return context
+
+
+@require_POST
+def edit_shapes(request: HttpRequest, job_id: int) -> HttpResponse:
+    """One edit of the chosen shapes; answers with the stage as it is then."""
+    job = shop_job(request, job_id)
+    before = edits.seen_document(request, job)
+    chosen, wrong, library = ids_of(request.POST), "", shop_library(request.shop)
+    try:
+        if request.POST.get("do") == "paste":
+            label = "Shapes put in"
+            after, chosen = pasted(before, request.POST.get("clip", ""), library)
+        else:
+            after, label, chosen = edited(before, request.POST, request.unit, library)
+        job = edits.save_edit(request, job, lambda _: after, label)
+    except BadInput as error:
+        wrong = str(error)
+    context = stage(request, job, "artwork") | _board(request, job, chosen) | {"wrong": wrong, "partial": True}
+    return render(request, "stages/_art.html", context, status=422 if wrong else 200)
+
+
+@require_GET
+def copy_shapes(request: HttpRequest, job_id: int) -> HttpResponse:
+    """Chosen shapes as a clip that another job can take."""
+    document = shop_job(request, job_id).head.read()
+    clip = arranging.clip_of(document, ids_of(request.GET))
+    return HttpResponse(write_job(clip), content_type="application/json")
+
+
+@require_GET
+def thinned(request: HttpRequest, job_id: int) -> HttpResponse:
+    """How the chosen shapes would look simplified or smoothed, over how they are."""
+    document = shop_job(request, job_id).head.read()
+    try:
+        found = before_after(document, request.GET, request.unit)
+    except BadInput as error:
+        return JsonResponse({"wrong": str(error)}, status=422)
+    return JsonResponse(found)
+
+
+@require_GET
+def build(request: HttpRequest, job_id: int) -> HttpResponse:
+    """Stack, cloth, values and Sew line."""
+    job = shop_job(request, job_id)
+    context = stage(request, job, "build") | piece_context(request, job, request.GET.get("piece"), beside(request))
+    return render(request, "stages/build.html", context)
+
+
+def _plan_tag(request: HttpRequest, job_id: int) -> str:
+    return tag_of(shop_job(request, job_id).head)
+
+
+@require_GET
+@condition(etag_func=_plan_tag)
+def plan_data(request: HttpRequest, job_id: int) -> HttpResponse:
+    """The plan as a binary block for the canvas."""
+    job = shop_job(request, job_id)
+    answer = HttpResponse(plan_binary(build_of(job.head)), content_type="application/octet-stream")
+    answer["Cache-Control"] = "private, no-cache"
+    return answer
+
+
+@require_GET
+def piece_panel(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
+    """Stack and values with another piece chosen."""
+    return panels(request, shop_job(request, job_id), piece)
+
+
+@require_POST
+def set_value(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
+    """Sets one value of a piece and those chosen with it, or takes the matched one again."""
+    job = shop_job(request, job_id)
+    key, ids = request.POST.get("key", ""), together(request, piece)
+    text = None if "matched" in request.POST else request.POST.get(key, "")
+    label = f"{key.replace('_', ' ')} {'matched' if text is None else text}"
+    try:
+        job = edits.save_edit(request, job, lambda doc: with_own(doc, ids, key, text), label)
+    except BadInput as error:
+        return panels(request, job, piece, status=422, wrong={"key": key, "text": text, "why": str(error)})
+    return saved(request, job, piece)
+
+
+@require_POST
+def set_makeup(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
+    """Name, cloth, thread and construction of a piece; of several all but the name, as far as something is chosen."""
+    job, ids, library = shop_job(request, job_id), together(request, piece), shop_library(request.shop)
+    name, *made_of = (request.POST.get(key, "") for key in ("name", "cloth", "thread", "construct"))
+
+    def made_up(document: Any) -> Any:
+        if len(ids) == 1:
+            return edits.set_makeup(document, piece, name, *made_of, library)
+        for one in ids:
+            document = edits.set_makeup(document, one, "", *made_of, library)
+        return document
+
+    label = f"{name}: made up" if len(ids) == 1 else f"{len(ids)} pieces: made up"
+    try:
+        job = edits.save_edit(request, job, made_up, label)
+    except BadInput as error:
+        return panels(request, job, piece, status=422, wrong={"key": "makeup", "why": str(error)})
+    return saved(request, job, piece)
+
+
+@require_POST
+def set_route(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
+    """Makes, changes or takes apart the route that a piece is sewn on."""
+    job = shop_job(request, job_id)
+    do, start, end = (request.POST.get(key, "") for key in ("do", "start", "end"))
+    try:
+        job = edits.save_edit(request, job, lambda doc: with_route(doc, piece, do, start, end), "Route changed")
+    except BadInput as error:
+        return panels(request, job, piece, status=422, wrong={"key": "route", "why": str(error)})
+    return saved(request, job, piece)
+
+
+@require_POST
+def save_preset(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
+    """Saves a piece's own values as a preset of the shop."""
+    job = shop_job(request, job_id)
+    document = job.head.read()
+    one = edits.wanted_piece(document, piece)
+    try:
+        preset = presets.save_preset(request.shop, request.POST.get("name", ""), one, document.brief.base)
+    except BadInput as error:
+        return panels(request, job, piece, status=422, wrong={"key": "preset", "why": str(error)})
+    return panels(request, job, piece, said=f"Saved as {preset.name}.")
+
+
+@require_POST
+def take_preset(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
+    """Sets a preset's values on a piece."""
+    job = shop_job(request, job_id)
+    text = request.POST.get("preset", "")
+    preset = Preset.objects.filter(shop=request.shop, pk=int(text) if text.isdecimal() else 0).first()
+    if preset is None:
+        raise BadInput("That preset is no longer in the library: reload the page.")
+    ids = together(request, piece)
+    edit = edits.save_edit(
+        request, job, lambda doc: presets.with_preset(doc, ids, preset), f"Preset {preset.name}"
+    )  # fmt: skip
+    return saved(request, edit, piece)
+
+
+@require_GET
+def section_data(request: HttpRequest, job_id: int) -> HttpResponse:
+    """The stack cut along a line, for the Section view."""
+    job = shop_job(request, job_id)
+    try:
+        x, y, angle, length = (float(request.GET.get(key, "")) for key in ("x", "y", "angle", "length"))
+    except ValueError:
+        raise BadInput("The cut needs x, y, angle and length as numbers.") from None
+    answer = HttpResponse(section_json(build_of(job.head), (x, y), angle, length), content_type="application/json")
+    answer["Cache-Control"] = "private, no-cache"
+    return answer
+
+
+@require_POST
+def undo(request: HttpRequest, job_id: int) -> HttpResponse:
+    """One revision back."""
+    return _moved(request, job_id, history.undo)
+
+
+@require_POST
+def redo(request: HttpRequest, job_id: int) -> HttpResponse:
+    """One revision forward."""
+    return _moved(request, job_id, history.redo)
+
+
+@require_POST
+def take(request: HttpRequest, job_id: int, number: int) -> HttpResponse:
+    """Makes a version kept from a conflict the newest."""
+    job = shop_job(request, job_id)
+    if not job.revisions.filter(number=number).exists():
+        raise BadInput(f"There is no version {number} of this job: reload the page.")
+    history.take(job, number, request.user)
+    return _onward(request, job)
+
+
+def _moved(request: HttpRequest, job_id: int, move: Any) -> HttpResponse:
+    job = shop_job(request, job_id)
+    move(job, edits.seen_revision(request, job))
+    return _onward(request, job)
+
+
+def _onward(request: HttpRequest, job: Job) -> HttpResponse:
+    """Back to the stage the person works in."""
+    where = request.POST.get("stage", "build")
+    where = where if where in ("brief", "artwork", "build", "prove", "hand-over") else "build"
+    answer = redirect(where, job.pk)
+    if request.htmx:
+        answer = HttpResponse(status=204, headers={"HX-Redirect": answer["Location"]})
+    return answer
+
+
+def panels(
+    request: HttpRequest,
+    job: Job,
+    piece: str | None,
+    wrong: Any = None,
+    said: str = "",
+    status: int = 200,
+) -> HttpResponse:
+    """Values of a piece, with the Stack beside them, after an edit, one that could not be, or another choice."""
+    context = (
+        stage(request, job, "build")
+        | piece_context(request, job, piece, beside(request))
+        | {"wrong": wrong, "said": said, "partial": True}
+    )
+    told = {"sewing": "sewing", "preset": "presets", "makeup": "stitches"}.get((wrong or {}).get("key", ""))
+    context["opened"] += [one for one in [told, "presets" if said else None] if one and one not in context["opened"]]
+    return render(request, "stages/_panels.html", context, status=status)
+
+
+def saved(request: HttpRequest, job: Job, piece: str, alone: bool = False) -> HttpResponse:
+    """The answer to an edit: its revision alone. The page then asks for the plan first, so that nothing keeps the
+
+    picture waiting, and for the panels beside it. piece: to be chosen then; alone: with none beside it.
+    """
+    answer = render(request, "stages/_saved.html", stage(request, job, "build") | {"partial": True})
+    answer["HX-Reswap"] = "none"
+    answer["X-Edited"] = json.dumps({"piece": piece, "alone": alone})
+    return answer
