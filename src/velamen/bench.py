@@ -22,12 +22,12 @@ from velamen.core.job.document import Job, Piece, Route, brief_for, change
 from velamen.core.job.shape import Shape
 from velamen.core.materials.library import shipped
 from velamen.core.plan.stitch_plan import plan_of
-from velamen.core.proofs.access import Cloth, access_findings
+from velamen.core.proofs.access import access_findings
 from velamen.core.proofs.density import density_findings
 from velamen.core.stitching.fill import fill
 from velamen.core.stitching.rows import hatch
 from velamen.core.stitching.strand import Strand
-from velamen.core.timeline.order import violations
+from velamen.core.timeline.refusals import violations
 
 ROUNDS = 5
 WIDTH, SHARE, SPACING = 3.0, 0.6, 0.4
@@ -52,7 +52,7 @@ def figures() -> dict[str, Any]:
     small, large = _seconds(lambda: _afresh(ten)), _seconds(lambda: _afresh(hundred))
     stitches = {count: build_job(job).figures.stitches for count, job in ((10, ten), (100, hundred))}
     geos = _seconds(lambda: _geos_rails([piece.work.region for piece in built.pieces]))
-    steps = [step for piece in built.pieces for step in piece.steps]
+    steps = [("", each) for piece in built.pieces for each in piece.sewn]
     touched = _seconds(lambda: _touch(hundred))
     return {
         "appliqué, 10 pieces: stitches": stitches[10],
@@ -192,11 +192,11 @@ def _blanket() -> dict[str, Any]:
         edited = change(rest[-1], own={"cover_spacing": 0.36 + 0.0001 * next(turn)})
         _ = build_job(change(job, pieces=[first, *rest[:-1], edited])).figures
 
-    cloths = [Cloth(one.piece.id, one.piece.name, one.outline) for one in build.cut]
+    cloths = build.cloths
     points = build.plan.xy[build.plan.sewn]
     proofs = _seconds(lambda: (
         access_findings(build.plan, cloths), density_findings(points, job.brief, build.library),
-        violations(build.placed, build.units),
+        violations(build.placed, build.operations),
     ))  # fmt: skip
     return {
         "blanket of 30 cloths with knockdown: stitches": build.figures.stitches,

@@ -7,7 +7,7 @@ from shapely import LineString, Point, box
 from core.jobs import job_of
 from core.shapes import SHAPES
 from velamen.core.artwork.pen import freehand_line, open_line
-from velamen.core.building.matched import region_of
+from velamen.core.job.regions import region_of
 from velamen.core.edits.shapes import arranging, curve_nodes, drawing, shape_points
 from velamen.core.edits.shapes.dies import die_region, draw_die
 from velamen.core.errors import BadInput

@@ -9,7 +9,7 @@ from shapely import Point, Polygon, box
 
 from core.jobs import job_of
 from core.shapes import SHAPES
-from velamen.core.building.matched import region_of
+from velamen.core.job.regions import region_of
 from velamen.core.edits.shapes import curve_nodes, shape_points
 from velamen.core.errors import BadInput
 from velamen.core.geometry.curves import flatten_nodes

@@ -7,7 +7,7 @@ import shapely
 from core.jobs import job_of
 from core.shapes import SHAPES
 from velamen.core.building.build import build_job
-from velamen.core.piece_proofs.edge_cover import prove_edge_cover, wanted_width
+from velamen.core.proofs.edge_cover import prove_edge_cover, wanted_width
 from velamen.core.stitching.border import satin_borders
 from velamen.core.stitching.strand import CODE
 

@@ -9,7 +9,7 @@ from shapely import Point, box
 from core.jobs import job_of
 from core.shapes import SHAPES
 from velamen.core.building.build import build_job
-from velamen.core.building.matched import check_pieces
+from velamen.core.building.works import check_pieces
 from velamen.core.errors import BadInput
 from velamen.core.geometry.narrow import narrowest, thin_parts
 from velamen.core.job.document import Piece, change, check_job, read_job, write_job

@@ -9,7 +9,7 @@ from shapely import Point, box
 from core.jobs import job_of
 from velamen.core.artwork.lettering import monogram, smallest_height
 from velamen.core.building.build import build_job
-from velamen.core.building.matched import region_of
+from velamen.core.job.regions import region_of
 from velamen.core.edits.brief.finished_width import resized
 from velamen.core.edits.shapes import arranging, drawing
 from velamen.core.edits.shapes.live_shapes import followed, released

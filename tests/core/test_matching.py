@@ -209,7 +209,7 @@ def test_rule_order_is_not_file_order():
 
 def _traits(brief):
     """Every trait that rules ask for, as on a plain stack."""
-    from velamen.core.building.matched import brief_traits
+    from velamen.core.values.traits import brief_traits
     from velamen.core.timeline.layers import parted, worst
 
     under = worst(parted(ground(brief, shipped()), PLAIN))

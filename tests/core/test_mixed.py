@@ -9,7 +9,7 @@ import shapely
 from core.jobs import job_of
 from core.ugly import KINDS, ugly
 from velamen.core.building.build import build_job
-from velamen.core.building.matched import check_pieces
+from velamen.core.building.works import check_pieces
 from velamen.core.constructions import constructions
 from velamen.core.edits.stack import grounds, shared_stops
 from velamen.core.errors import BadInput
@@ -20,7 +20,7 @@ from velamen.core.outputs.gcode import gcode
 from velamen.core.outputs.plan_binary import plan_binary
 from velamen.core.outputs.report import report_json
 from velamen.core.plan.stitch_plan import STITCH
-from velamen.core.proofs.whole import order_broken
+from velamen.core.building.whole_proofs import order_broken
 from velamen.core.stitching.strand import LONGEST
 
 COVERS = ("satin", "estitch", "blanket", "overedge", "raw", "none")

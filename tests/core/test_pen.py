@@ -8,7 +8,7 @@ from shapely import Point, box
 
 from core.jobs import job_of
 from velamen.core.artwork.pen import freehand, outline_through
-from velamen.core.building.matched import region_of
+from velamen.core.job.regions import region_of
 from velamen.core.edits.shapes import arranging, drawing
 from velamen.core.errors import BadInput
 

@@ -11,7 +11,7 @@ from core.shapes import SHAPES
 from velamen.core.building.build import build_job
 from velamen.core.job.document import change
 from velamen.core.outputs.report import report_json
-from velamen.core.proofs.whole import order_broken, prove_access, prove_density
+from velamen.core.building.whole_proofs import order_broken, prove_access, prove_density
 
 
 def told(job):

@@ -9,7 +9,7 @@ from shapely import Point, box
 
 from core.jobs import job_of
 from core.shapes import SHAPES
-from velamen.core.building.matched import region_of
+from velamen.core.job.regions import region_of
 from velamen.core.edits.shapes import shape_points
 from velamen.core.errors import BadInput
 

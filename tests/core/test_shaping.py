@@ -10,7 +10,7 @@ from shapely import Point, box
 from core.jobs import job_of
 from core.shapes import SHAPES
 from velamen.core.artwork.basic import BASICS
-from velamen.core.building.matched import region_of
+from velamen.core.job.regions import region_of
 from velamen.core.edits.shapes import arranging, drawing
 from velamen.core.errors import BadInput
 from velamen.core.geometry import combine

@@ -8,7 +8,8 @@ from shapely import Point, box
 from core.jobs import job_of
 from core.shapes import SHAPES
 from velamen.core.building.build import build_job
-from velamen.core.building.matched import check_pieces, region_of
+from velamen.core.building.works import check_pieces
+from velamen.core.job.regions import region_of
 from velamen.core.edits.shapes.live_shapes import with_maker
 from velamen.core.edits.stack import grounds
 from velamen.core.edits.stack import pieces as stack_pieces

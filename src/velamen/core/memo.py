@@ -1,11 +1,15 @@
-"""Keys that stand for an object, by identity or by what counts of it, so that caches need not hash all it holds."""
+"""What is worked out is kept: under keys of all that it comes from, or by the identity of what never changes."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable
+import dataclasses
+from collections.abc import Callable, Hashable, Mapping
 from functools import lru_cache, wraps
 from typing import Any, Generic, ParamSpec, TypeVar
 
+import msgspec
+import numpy as np
+import shapely
 from shapely.geometry.base import BaseGeometry
 
 T = TypeVar("T")
@@ -30,16 +34,46 @@ class Same(Generic[T]):
 class Keyed(Generic[T]):
     """Wraps an object under a key that says all that counts of it; equal to a wrap under the same key."""
 
-    __slots__ = ("it", "key")
+    __slots__ = ("_hash", "it", "key")
 
     def __init__(self, it: T, key: Hashable) -> None:
-        self.it, self.key = it, key
+        self.it, self.key, self._hash = it, key, hash(key)
 
     def __hash__(self) -> int:
-        return hash(self.key)
+        return self._hash
 
     def __eq__(self, other: object) -> bool:
         return type(other) is Keyed and self.key == other.key
+
+
+def content(value: Any) -> Hashable:
+    """A key out of all that a value holds, to the last field: equal contents have equal keys, others have not.
+
+    Records count with every field they have, so that none can be forgotten; areas by their coordinates, arrays by
+    their bytes, functions by themselves.
+
+    >>> content({"width": 3.0, "rows": [1, 2]}) == content({"rows": (1, 2), "width": 3.0})
+    True
+    """
+    if isinstance(value, BaseGeometry):
+        return bytes(shapely.to_wkb(value))
+    if isinstance(value, np.ndarray):
+        return value.shape, value.dtype.str, value.tobytes()
+    if isinstance(value, msgspec.Struct):
+        return type(value).__qualname__, *(content(getattr(value, one)) for one in value.__struct_fields__)
+    if dataclasses.is_dataclass(value) and not isinstance(value, type):
+        return type(value).__qualname__, *(content(getattr(value, one.name)) for one in dataclasses.fields(value))
+    if isinstance(value, Mapping):
+        return frozenset((key, content(one)) for key, one in value.items())
+    if isinstance(value, (list, tuple)):
+        return tuple(map(content, value))
+    hash(value)  # refuses what could change under its key
+    return type(value).__name__, value
+
+
+def keyed(value: T) -> Keyed[T]:
+    """A value under the key of all that it holds."""
+    return Keyed(value, content(value))
 
 
 def kept(size: int) -> Callable[[Callable[P, list[T]]], Callable[P, list[T]]]:
@@ -62,6 +96,12 @@ def kept(size: int) -> Callable[[Callable[P, list[T]]], Callable[P, list[T]]]:
 
 
 FORGET: list[Callable[[], None]] = []  # empties everything that is kept
+
+
+def forget() -> None:
+    """Drops everything that is kept, so that the next build computes all of it."""
+    for forgotten in FORGET:
+        forgotten()
 
 
 def _closed(one: Any) -> Any:

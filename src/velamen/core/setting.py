@@ -21,7 +21,9 @@ class Setting:
     choices: key and label; needs: another setting and the value it must have for this one
     to matter, or several with | between; role: of the pass it belongs to, so that rules know what lies beneath that
     pass; measure: what it measures ("pull", "satin_spacing", "underlay"...), so that one
-    rule serves every construction; longest: characters of a text.
+    rule serves every construction; longest: characters of a text; early: whether it decides which operations there
+    are, so that it is matched from brief and piece alone, before what lies beneath is known; grows: whether an own
+    value grows with its piece.
     """
 
     key: str
@@ -38,11 +40,17 @@ class Setting:
     role: str = ""
     measure: str = ""
     longest: int = 120
+    early: bool = False
+    grows: bool = False
 
     @property
     def decimals(self) -> int:
         """Decimals its numbers are shown with."""
         return 0 if self.step >= 1 else 1 if self.step >= 0.1 else 2
+
+    def bounded(self, value: float) -> float:
+        """A number within its bounds, to a thousandth."""
+        return round(min(max(value, self.low), self.high), 3)
 
     def read(self, text: Plain) -> Plain:
         """A typed value out of text or a stored value; BadInput names value and bounds."""

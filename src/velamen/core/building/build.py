@@ -2,92 +2,99 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 from threading import RLock
 
-import msgspec
-
-from velamen.core.building.following import served, whole
-from velamen.core.building.matched import PieceValues, forget_values, ground, matched_job
+from velamen.core.building.matched import Matched, PieceValues, forget_values, matched_job
 from velamen.core.constructions import construction
-from velamen.core.constructions.base import HandStep, Pass, Step, Work
+from velamen.core.constructions.base import Construction, Sewn, Work
+from velamen.core.geometry.region import Area
 from velamen.core.job.document import Job, Piece
 from velamen.core.materials.library import Library
-from velamen.core.memo import FORGET, Keyed, Same
-from velamen.core.piece_proofs.edge_cover import EdgeCover
-from velamen.core.piece_proofs.edge_fixes import Fix, edge_finding, edge_fixes, prove_cover
-from velamen.core.piece_proofs.finding import Finding, nothing_sewn, order_finding, piece_findings
-from velamen.core.piece_proofs.standing import prove_standing, standing_finding
+from velamen.core.memo import FORGET, Keyed, content, forget
 from velamen.core.plan.figures import Figures, figures_of
-from velamen.core.plan.routing import Routed, routable, route
+from velamen.core.plan.routing import Routed, route
 from velamen.core.plan.section import Section, laid_rows, section
-from velamen.core.plan.stitch_plan import StitchPlan, plan_of
+from velamen.core.plan.stitch_plan import Step, StitchPlan, plan_of
 from velamen.core.proofs.access import Cloth, access_findings
 from velamen.core.proofs.density import density_findings
+from velamen.core.proofs.finding import Finding, nothing_sewn, order_finding
 from velamen.core.proofs.lettering import letter_findings
-from velamen.core.proofs.materials import job_findings
+from velamen.core.proofs.materials import Sight, job_findings
+from velamen.core.proofs.proved import Proved
 from velamen.core.proofs.thread_ends import end_findings
-from velamen.core.stitching.border import sampled
-from velamen.core.timeline.layers import Area, Layer
-from velamen.core.timeline.order import COVERS, Placed, Unit, in_order, merged, violations
-from velamen.core.values.value import Values, plain_values
+from velamen.core.timeline.layers import Layer
+from velamen.core.timeline.operation import Operation, Stop, When
+from velamen.core.timeline.passes import Pass
+from velamen.core.timeline.placed import Placed
+from velamen.core.timeline.refusals import violations
+from velamen.core.timeline.stops import together
+from velamen.core.values.value import Values
 
 # Areas that are kept are prepared to be asked of, which only one thread at a time may do.
 ALONE = RLock()
 
+Passes = Mapping[str, tuple[Pass, ...]]
+"""The passes of operations, by the operation's key."""
+
 
 @dataclass(frozen=True)
 class BuiltPiece:
-    """One piece built.
-
-    below: layers that lie there before it; outline: of its cloth as it is cut, or of its shape.
-    """
+    """One piece built."""
 
     piece: Piece
     work: Work
-    below: tuple[Layer, ...]
-    outline: Area
     values: Values
-    steps: tuple[Step, ...]
+    operations: tuple[Operation, ...]  # in the order that its construction says
+    passes: Passes
+
+    @property
+    def kind(self) -> Construction:
+        return construction(self.piece.construct)
+
+    @property
+    def outline(self) -> Area:
+        """Of its cloth as it is cut, or of its shape."""
+        return next((one.cut.region for one in self.operations if one.cut), self.work.region)
 
     @cached_property
-    def proved(self) -> Proved:
+    def sewn(self) -> tuple[Pass, ...]:
+        """All its passes, in the order that its construction says."""
+        return tuple(each for one in self.operations for each in self.passes.get(one.key, ()))
+
+    @cached_property
+    def proved(self) -> Judged:
         """What its proofs find; worked out when first asked for."""
         with ALONE:
-            return _proved(msgspec.json.encode(self.piece), _given(self.work, self.values))
+            return _judged(_given(self.piece, self.work, self.values, self.operations))
 
     @property
     def findings(self) -> tuple[Finding, ...]:
         return self.proved.findings
 
     @property
-    def edge_cover(self) -> EdgeCover | None:
-        """None where it has no cut edge to hide."""
-        return self.proved.edge_cover
-
-    @property
-    def fixes(self) -> tuple[Fix, ...]:
-        """For its edge cover, each proved."""
-        return self.proved.fixes
+    def proofs(self) -> Mapping[str, Proved]:
+        """What each of its proofs found, by key; those that had nothing to judge left out."""
+        return self.proved.proofs
 
 
 @dataclass(frozen=True)
-class Proved:
-    """What the proofs of one piece found."""
+class Judged:
+    """What the proofs of one piece found, and all findings about it."""
 
-    findings: tuple[Finding, ...] = ()
-    edge_cover: EdgeCover | None = None
-    fixes: tuple[Fix, ...] = ()
+    findings: tuple[Finding, ...]
+    proofs: Mapping[str, Proved]
 
 
 @dataclass(frozen=True)
 class BuiltRoute:
-    """A route as built: the ids of its pieces in sewing order, and trims before and after."""
+    """A route as built."""
 
-    pieces: tuple[str, ...]
-    before: int
-    after: int
+    pieces: tuple[str, ...]  # ids in sewing order
+    before: int  # trims without it
+    after: int  # trims with it
 
 
 @dataclass(frozen=True)
@@ -96,11 +103,18 @@ class Build:
 
     job: Job
     library: Library
-    pieces: tuple[BuiltPiece, ...]
+    pieces: tuple[BuiltPiece, ...]  # in stack order
     plan: StitchPlan
+    placed: tuple[Placed, ...]  # what the order depends on
+    operations: tuple[Operation, ...]  # in order, the brief's before and after all others
+    steps: tuple[Operation | Stop, ...]  # the same, hand operations as stops
+    passes: Passes  # of operations, those of a route with the first one of it
+    layers: Mapping[str, tuple[Layer, ...]]  # lying there before each operation, by its key
     routes: tuple[BuiltRoute, ...] = ()
-    placed: tuple[Placed, ...] = ()
-    units: tuple[Unit, ...] = ()
+
+    def plan_in(self, operations: Sequence[Operation]) -> StitchPlan:
+        """The plan of the same operations in another order."""
+        return plan_of(_plan_steps(together(operations), self.passes))
 
     @cached_property
     def figures(self) -> Figures:
@@ -115,23 +129,40 @@ class Build:
 
     def _found(self) -> tuple[Finding, ...]:
         found = [finding for built in self.pieces for finding in built.findings]
-        found += job_findings(self.job, self.library, self.plan, [built.values for built in self.pieces])
+        sights = [Sight(one.piece.id, one.piece.name, one.values) for one in self.pieces]
+        found += job_findings(self.job.brief, self.library, self.plan, self.operations, sights)
         found += letter_findings(self.job)
-        found += access_findings(self.plan, [_cloth(one) for one in self.cut])
+        found += access_findings(self.plan, self.cloths)
         found += density_findings(self.plan.xy[self.plan.sewn], self.job.brief, self.library)
         found += end_findings(self.plan)
-        regions = {one.id: one.region for one in self.placed}
-        wrong = violations(self.placed, self.units)
-        return (*found, *(order_finding(unit.piece, why, regions[unit.piece]) for unit, _, why in wrong))
+        regions = {one.piece.id: one.work.region for one in self.pieces}
+        wrong = violations(self.placed, self.operations)
+        return (*found, *(order_finding(one.operation.piece, one.why, regions[one.operation.piece]) for one in wrong))
 
     @property
     def cut(self) -> list[BuiltPiece]:
-        """The pieces that lay a cloth of their own."""
-        return [one for one in self.pieces if construction(one.piece.construct).lays]
+        """The pieces that lay something cut to an outline."""
+        return [one for one in self.pieces if any(each.cut for each in one.operations)]
+
+    @property
+    def cloths(self) -> list[Cloth]:
+        """What is cut, as the access proof sees it."""
+        return [Cloth(one.piece.id, one.piece.name, one.outline, any(
+            each.when is When.LATE and each.effects for each in one.operations)) for one in self.cut]  # fmt: skip
 
     def piece(self, piece_id: str) -> BuiltPiece | None:
         """A built piece by id."""
         return next((one for one in self.pieces if one.piece.id == piece_id), None)
+
+    @cached_property
+    def before_sewing(self) -> tuple[Stop, ...]:
+        """What hands do while the hoop is made ready."""
+        return tuple(one for one in self.steps if isinstance(one, Stop) and one.when is When.BEFORE)
+
+    @cached_property
+    def after_sewing(self) -> tuple[Stop, ...]:
+        """What hands do out of the hoop."""
+        return tuple(one for one in self.steps if isinstance(one, Stop) and one.when is When.AFTER)
 
 
 def build_job(job: Job) -> Build:
@@ -141,146 +172,123 @@ def build_job(job: Job) -> Build:
 
 
 def _built_job(job: Job) -> Build:
-    library = job.library
-    pieces = tuple(_built(one) for one in matched_job(job))
-    steps_of, routes = _routes(job, pieces)
-    placed = _placed(job, pieces)
-    units = in_order(placed, steps_of, job.order)
-    plan = plan_of(merged([step for unit in units for step in unit.steps]))
-    return Build(job, library, pieces, plan, routes, placed, tuple(units))
+    matched = matched_job(job)
+    pieces = tuple(_built(one) for one in matched.pieces)
+    passes = {key: each for one in pieces for key, each in one.passes.items()}
+    routes = _routed_passes(job, pieces, passes)
+    operations = _done(matched, pieces, passes)
+    steps = together(operations)
+    plan = plan_of(_plan_steps(steps, passes))
+    placed = matched.skeleton.placed
+    return Build(job, job.library, pieces, plan, placed, tuple(operations), tuple(steps), passes,
+                 matched.skeleton.layers, tuple(routes))  # fmt: skip
 
 
-def _cloth(built: BuiltPiece) -> Cloth:
-    late = any(isinstance(step, HandStep) and step.late for step in built.steps)
-    return Cloth(built.piece.id, built.piece.name, built.outline, late)
+def _plan_steps(steps: Sequence[Operation | Stop], passes: Passes) -> list[Step]:
+    """What the machine does and stops for."""
+    found: list[Step] = []
+    for step in steps:
+        if isinstance(step, Operation):
+            found += [(step.key, one) for one in passes.get(step.key, ())]
+        elif step.when not in (When.BEFORE, When.AFTER):
+            found.append(step)
+    return found
 
 
-def _placed(job: Job, pieces: tuple[BuiltPiece, ...]) -> tuple[Placed, ...]:
-    """What the order of steps depends on, of every piece."""
-    sewn = [one.piece for one in pieces]
-    found = []
-    for one in pieces:
-        kind = construction(one.piece.construct)
-        serves = tuple(each.id for each in served(one.piece, sewn)) if not one.piece.shape else ()
-        shadow = bool(one.values["shadow"].value) if "shadow" in one.values else False
-        found.append(Placed(one.piece.id, one.piece.name, one.piece.construct, one.work.region, kind.lays,
-                            kind.under, serves, one.piece.on, shadow))  # fmt: skip
-    return tuple(found)
+def _done(matched: Matched, pieces: Sequence[BuiltPiece], passes: Passes) -> list[Operation]:
+    """Operations that are done: those of a route by its first one, and nothing is taken out that was never sewn."""
+    sewn = {"", *(one.piece.id for one in pieces if any(each.strands for each in one.sewn))}
+    return [one for one in matched.skeleton.operations
+            if (one.fills is None or one.key in passes) and (one.when is not When.AFTER or one.piece in sewn)]  # fmt: skip
 
 
-def _routes(job: Job, pieces: tuple[BuiltPiece, ...]) -> tuple[dict[str, tuple[Step, ...]], tuple[BuiltRoute, ...]]:
-    """Steps of every piece by its id, those of a route all with its first piece."""
-    steps_of = {built.piece.id: built.steps for built in pieces}
-    routes = []
+def _routed_passes(job: Job, pieces: Sequence[BuiltPiece], passes: dict[str, tuple[Pass, ...]]) -> list[BuiltRoute]:
+    """Routes; the passes of each, in place, all with the first operation of its first piece."""
+    routes: list[BuiltRoute] = []
+    taken: set[str] = set()
     for asked in job.routes:
-        group = [built for built in pieces if built.piece.id in asked.pieces and routable(built.steps)]
-        group = [built for built in group if built.steps and built.piece.thread == group[0].piece.thread]
-        if len(group) < 2 or any(built.piece.id not in steps_of for built in group):
+        group = [one for one in pieces if one.piece.id in asked.pieces and _routable(one)]
+        group = [one for one in group if one.sewn and one.piece.thread == group[0].piece.thread]
+        if len(group) < 2 or any(one.piece.id in taken for one in group):
             continue
-        found = _routed(tuple(_hashed(built) for built in group), asked.start, asked.end)
-        first = group[0].piece.id
+        found = _routed(tuple(_given(one.piece, one.work, one.values, one.operations) for one in group),
+                        asked.start, asked.end)  # fmt: skip
+        taken |= {one.piece.id for one in group}
         for built in group:
-            del steps_of[built.piece.id]
-        steps_of[first] = tuple(step for steps in found.steps for step in steps)
+            for one in built.operations:
+                passes.pop(one.key, None)
+        passes[group[0].operations[0].key] = tuple(one for sewn in found.passes for one in sewn)
         order = tuple(group[nth].piece.id for nth in found.order)
         routes.append(BuiltRoute(order, found.before, found.after))
-    return steps_of, tuple(routes)
+    return routes
 
 
-def _hashed(built: BuiltPiece) -> tuple[bytes, Given]:
-    return msgspec.json.encode(built.piece), _given(built.work, built.values)
-
-
-@lru_cache(maxsize=32)
-def _routed(
-    group: tuple[tuple[bytes, Given], ...], start: tuple[float, float] | None, end: tuple[float, float] | None
-) -> Routed:
-    """A group of pieces, each with its work and values, as one route."""
-    kinds = [construction(msgspec.json.decode(piece, type=Piece).construct) for piece, _ in group]
-
-    def sew(nth: int, begin: tuple[float, float] | None, upto: tuple[float, float] | None) -> tuple[Step, ...]:
-        piece, given = group[nth]
-        work, values = given.it
-        if begin is None and upto is None:
-            return _sewn(piece, given)
-        return tuple(kinds[nth].steps(replace(work, start=begin, end=upto), values))
-
-    covers = [kind.cover(*given.it) for kind, (_, given) in zip(kinds, group, strict=True)]
-    return route([given.it[0].region for _, given in group], covers, sew, start, end)
+def _routable(built: BuiltPiece) -> bool:
+    """Whether a piece is stitching alone, without a hand step between."""
+    return not any(one.does and one.when is not When.AFTER for one in built.operations)
 
 
 def section_of(build: Build, middle: tuple[float, float], angle: float, length: float) -> Section:
     """The stack of a build cut through a place in mm at an angle in rad, over a length in mm."""
-    pieces = []
-    for built in build.pieces:
-        events = construction(built.piece.construct).events(built.work, plain_values(built.values))
-        pieces.append((built.piece.id, events))
-    laid = laid_rows(ground(build.job.brief, build.library), pieces, build.plan.stops)
-    return section(build.plan, laid, middle, angle, length)
+    return section(build.plan, laid_rows(build.steps, build.plan), middle, angle, length)
+
+
+Given = Keyed[tuple[Piece, Work, Values, tuple[Operation, ...]]]
+
+
+def _given(piece: Piece, work: Work, values: Values, operations: tuple[Operation, ...]) -> Given:
+    """A piece with all that its stitches depend on: its construction, its work to the last field, its values."""
+    known = tuple((key, value.value, value.matched) for key, value in values.items())
+    return Keyed((piece, work, values, operations), (piece.construct, content(work), known))
 
 
 def _built(one: PieceValues) -> BuiltPiece:
-    """A piece built; what is sewn depends on its outline and values alone."""
-    work, values = one.work, one.values
-    steps = _sewn(msgspec.json.encode(one.piece), _given(work, values))
-    outline = construction(one.piece.construct).cut(work, plain_values(values))
-    if one.piece.threads:
-        steps = tuple(
-            replace(step, thread=one.piece.threads.get(step.role, step.thread)) if isinstance(step, Pass) else step
-            for step in steps
-        )
-    return BuiltPiece(one.piece, work, one.below, outline, values, steps)
+    """A piece built, its passes in the threads that the person has chosen for them."""
+    operations = one.framed.operations
+    passes = _sewn(_given(one.piece, one.work, one.values, operations))
+    threads = one.piece.threads
+    if threads:
+        passes = {key: tuple(replace(each, thread=threads.get(each.role, each.thread)) for each in found)
+                  for key, found in passes.items()}  # fmt: skip
+    return BuiltPiece(one.piece, one.work, one.values, operations, passes)
 
 
-Given = Keyed[tuple[Work, Values]]
+@lru_cache(maxsize=1024)
+def _sewn(given: Given) -> Passes:
+    _, work, values, operations = given.it
+    return {one.key: tuple(one.fills(work, values)) for one in operations if one.fills}
 
 
-def _given(work: Work, values: Values) -> Given:
-    """Work and values of a piece under a key that says all that its stitches depend on."""
-    known = tuple((key, value.value, value.matched) for key, value in values.items())
-    return Keyed((work, values), (*work.key(), known))
+@lru_cache(maxsize=32)
+def _routed(group: tuple[Given, ...], start: tuple[float, float] | None, end: tuple[float, float] | None) -> Routed:
+    """A group of pieces as one route."""
+
+    def sew(nth: int, begin: tuple[float, float] | None, upto: tuple[float, float] | None) -> tuple[Pass, ...]:
+        _, work, values, operations = group[nth].it
+        if begin is None and upto is None:
+            found = _sewn(group[nth])
+            return tuple(each for one in operations for each in found.get(one.key, ()))
+        placed = replace(work, start=begin, end=upto)
+        return tuple(each for one in operations if one.fills for each in one.fills(placed, values))
+
+    hidden = [
+        construction(piece.construct).hides(work, values) for piece, work, values, _ in (one.it for one in group)
+    ]
+    return route([one.it[1].region for one in group], hidden, sew, start, end)
 
 
-@lru_cache(maxsize=512)
-def _sewn(piece_json: bytes, given: Given) -> tuple[Step, ...]:
-    piece = msgspec.json.decode(piece_json, type=Piece)
-    return tuple(construction(piece.construct).steps(*given.it))
+@lru_cache(maxsize=1024)
+def _judged(given: Given) -> Judged:
+    piece, work, values, operations = given.it
+    kind, found = construction(piece.construct), _sewn(given)
+    passes = tuple(each for one in operations for each in found.get(one.key, ()))
+    if not passes:
+        return Judged((nothing_sewn(work.piece, work.name, kind.title, work.region),), {})
+    sewn = Sewn(work, values, passes, operations)
+    judged = {proof.key: each for proof in kind.proofs if (each := proof.prove(sewn)) is not None}
+    told = [finding for one in judged.values() for finding in one.findings]
+    return Judged((*kind.findings(sewn), *told), judged)
 
 
-@lru_cache(maxsize=512)
-def _proved(piece_json: bytes, given: Given) -> Proved:
-    piece, steps = msgspec.json.decode(piece_json, type=Piece), _sewn(piece_json, given)
-    work, values = given.it
-    kind = construction(piece.construct)
-    if not any(isinstance(step, Pass) for step in steps):
-        return Proved((nothing_sewn(piece.id, piece.name, kind.title, work.region),))
-    if "standing" in kind.proofs:
-        return Proved(_standing(piece, work))
-    if "edge_cover" not in kind.proofs:
-        return Proved()
-    outline = kind.cut(work, plain_values(values))
-    covers = [part for step in steps if isinstance(step, Pass) and step.role in COVERS for part in step.strands]
-    proof = prove_cover(outline, values, covers, work.later)
-    found = piece_findings(piece.id, piece.name, work.region, values)
-    fixes: tuple[Fix, ...] = ()
-    if proof is not None and not proof.held:
-        fixes = edge_fixes(kind, work, outline, values, proof)
-        found.append(edge_finding(piece.id, piece.name, proof, fixes))
-    return Proved(tuple(found), proof, fixes)
-
-
-def _standing(piece: Piece, work: Work) -> tuple[Finding, ...]:
-    """The finding of an embossed motif some parts of which vanish in the pile."""
-    proof = prove_standing(whole(tuple(Same(one) for one in work.sources)), work.pile)
-    return () if proof.held else (standing_finding(piece.id, piece.name, proof, work.pile),)
-
-
-def forget() -> None:
-    """Drops every kept piece, so that the next build computes all of it."""
-    _sewn.cache_clear()
-    _proved.cache_clear()
-    _routed.cache_clear()
-    sampled.cache_clear()
-    forget_values()
-    for forgotten in FORGET:
-        forgotten()
+FORGET += [_sewn.cache_clear, _judged.cache_clear, _routed.cache_clear, forget_values]
+__all__ = ["Build", "BuiltPiece", "BuiltRoute", "build_job", "forget", "section_of"]

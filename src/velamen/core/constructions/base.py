@@ -1,163 +1,177 @@
-"""What a construction is: settings declared once, and how a piece becomes passes and hand steps."""
+"""What a construction is.
+
+A construction is one way to make something of a shape: appliqué, a fill, a knockdown. It is declared once, in a module
+of its own, and the rest of the program knows it only by what it declares. Three things are needed:
+
+settings     what the person may set: forms, rules, reasons, checks, command line and docs come from them
+operations   what is done, in order, out of the piece's work and its early values (timeline.operation)
+hides, beyond, proofs, findings, ...   what others need to know of it; each has a start value that fits most
+
+Values come in two looks. Early ones (Setting.early) decide which operations there are, and are matched from brief and
+piece alone; then operations are put in order; then all other values are matched on what lies beneath each operation
+when it has its turn, and the operations are filled: `Operation.fills` makes needle points of work and values.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from enum import StrEnum
 
-import numpy as np
-from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.arrays import Array, Place
+from velamen.core.geometry.region import Area
+from velamen.core.job.shape import Shape
+from velamen.core.proofs.finding import Finding
+from velamen.core.proofs.proved import Proof
 from velamen.core.setting import Plain, Setting
-from velamen.core.stitching.strand import Strand
-from velamen.core.timeline.layers import Area, Event, Layer
+from velamen.core.timeline.layers import Layer
+from velamen.core.timeline.operation import Operation
+from velamen.core.timeline.passes import Pass
 from velamen.core.values.value import Values
 
-Array = NDArray[np.float64]
+
+class Ends(StrEnum):
+    """How the last pass of a construction is entered and left."""
+
+    NOWHERE = ""  # the person cannot place its entry and exit
+    LOOP = "loop"  # round boundaries: it ends where it begins
+    BACK = "back"  # out and back over an area: it ends where it begins
+    PATH = "path"  # it ends elsewhere, and is sewn the other way round to end at a place
+    OWN = "own"  # a way of its own
 
 
-@dataclass(frozen=True)
-class Pass:
-    """Stitching with one role. strands: sewn in order, each tied at both ends."""
+class Family(StrEnum):
+    """Under which head a construction is listed; in this order."""
 
-    role: str
-    label: str
-    thread: str
-    piece: str
-    strands: tuple[Strand, ...]
-
-
-@dataclass(frozen=True)
-class HandStep:
-    """What the person at the machine does at a stop, or, where late, when all is sewn.
-
-    pattern: its text, with {names} for those of the pieces it is done for, several where they share a
-    stop; seconds: for the estimate; cloth: key of the cloth laid or cut; foam: layer laid under it.
-    """
-
-    kind: str
-    label: str
-    pattern: str
-    seconds: float
-    pieces: tuple[str, ...]
-    names: tuple[str, ...]
-    cloth: str = ""
-    foam: Layer | None = None
-    late: bool = False
-
-    @property
-    def text(self) -> str:
-        """What to do, in words."""
-        *first, last = self.names
-        return self.pattern.replace("{names}", f"{', '.join(first)} and {last}" if first else last)
-
-    @property
-    def piece(self) -> str:
-        """The piece it is done for, the first of several."""
-        return self.pieces[0]
-
-
-Step = Pass | HandStep
-
-
-def hand_step(
-    kind: str, label: str, pattern: str, seconds: float, work: Work, foam: Layer | None = None, late: bool = False
-) -> HandStep:
-    """A hand step of a piece that lays a cloth."""
-    return HandStep(kind, label, pattern, seconds, (work.piece,), (work.name,), work.cloth.key, foam, late)
-
-
-def step_kind(step: Step) -> str:
-    """The role of a pass, or the kind of a hand step."""
-    return step.role if isinstance(step, Pass) else step.kind
-
-
-LOOP, BACK, PATH, OWN = "loop", "back", "path", "own"
-"""How the last pass of a construction is entered and left.
-
-It goes round boundaries, or comes back over an area, and so ends where it begins; it ends elsewhere, and is sewn the
-other way round to end at a place; or it has a way of its own.
-"""
-
-FAMILIES = ("Cloth", "Grounds", "Lines", "Edges", "Areas")
+    CLOTH = "Cloth"
+    GROUNDS = "Grounds"
+    LINES = "Lines"
+    EDGES = "Edges"
+    AREAS = "Areas"
 
 
 @dataclass(frozen=True)
 class Work:
-    """A piece to be built: its region in mm and what it is made of.
+    """A piece to be built: what it is made of and where it lies. All places in mm."""
 
-    foams: layers of foam by key, for constructions that lay some; line: (n, 2) where the shape is
-    an open line, whose region is then just the ground it runs over; guides, directions: lines (n, 2)
-    drawn on the shape; start, end: where sewing should begin and end, None to leave it open;
-    sources: for a piece that goes round others, the areas those are sewn on, its own shape where it has one;
-    field: the sewing field; later: cloth laid later over or beside it; die: key of the die that cuts it;
-    marks, pile: of the base. The region of a piece that goes round others may have several parts.
-    """
-
-    piece: str
+    piece: str  # id
     name: str
-    region: Area
+    region: Area  # what is sewn; several parts where it goes round others
     cloth: Layer
-    thread: str
-    foams: Mapping[str, Layer]
-    line: Array | None = None
-    guides: tuple[Array, ...] = ()
-    directions: tuple[Array, ...] = ()
-    start: tuple[float, float] | None = None
-    end: tuple[float, float] | None = None
-    sources: tuple[Area, ...] = ()
-    field: Polygon | None = None
-    later: Area | None = None
-    die: str = ""
-    marks: str = "none"
-    pile: float = 0.0
+    thread: str  # key
+    foams: Mapping[str, Layer]  # by key, for constructions that lay some
+    line: Array | None = None  # (n, 2) where the shape is an open line, whose region is the ground it runs over
+    guides: tuple[Array, ...] = ()  # lines (n, 2) drawn on the shape, along which rows lie
+    directions: tuple[Array, ...] = ()  # lines (n, 2) along which stitches lie
+    start: Place | None = None  # where sewing should begin, None to leave it open
+    end: Place | None = None  # where it should end
+    sources: tuple[Area, ...] = ()  # what a piece that goes round others goes round, its own shape where it has one
+    field: Polygon | None = None  # the sewing field
+    later: Area | None = None  # cloth laid later over or beside it
+    die: str = ""  # key of the die that cuts it
+    marks: str = "none"  # what the base keeps of needle and hoop
+    pile: float = 0.0  # of the base
 
-    def key(self) -> tuple[object, ...]:
-        """All that stitches depend on besides values, to be compared."""
-        lines = (np.zeros((0, 2)) if self.line is None else self.line, *self.guides, *self.directions)
-        told = tuple(line.tobytes() for line in lines), len(self.guides)
-        near = self.sources, self.field, self.later, self.die, self.marks, self.pile
-        return self.region, self.cloth.name, self.thread, told, self.start, self.end, near
+
+@dataclass(frozen=True)
+class Sewn:
+    """What a piece has come to: what its proofs judge and its fixes go by."""
+
+    work: Work
+    values: Values
+    passes: tuple[Pass, ...]
+    operations: tuple[Operation, ...]
+
+
+class Thread(StrEnum):
+    """The thread that a construction gets when it is put round pieces."""
+
+    BASE = "base"  # nearest to the base's colour, and it follows the base
+    BASE_ONCE = "base_once"  # nearest to the base's colour, once
+    FIRST = "first"  # that of the first piece
+
+
+@dataclass(frozen=True)
+class Around:
+    """How a construction goes round other pieces."""
+
+    ground: Callable[[Work, Mapping[str, Plain]], Area]  # its own region out of Work.sources and its values
+    nominal: Callable[[Area], Area] = lambda sources: sources  # what it is taken to reach before it has values
+    first: bool = False  # sewn before what it goes round; it is put under it
+    everything: bool = False  # "all pieces" means grounds too, and it lies under those
+    thread: Thread = Thread.BASE
+    motif: bool = False  # what it goes round becomes its motif and is sewn no longer
+    frozen: Mapping[str, Plain] | None = None  # own values once its ground is a plain shape; None: it cannot be
+    asked_by: tuple[str, str] | None = None  # field of the brief and value that ask for it
+
+
+Operations = Callable[[Work, Mapping[str, Plain]], Sequence[Operation]]
+Ways = Iterable[tuple[str, Mapping[str, Plain]]]
+"""Ways to end a finding: what the button says, and the values that the piece then has."""
+
+
+def nothing_told(work: Work, known: Mapping[str, Plain]) -> Mapping[str, Plain]:
+    """No further traits."""
+    return {}
+
+
+def its_region(work: Work, role: str, known: Mapping[str, Plain]) -> Area | None:
+    """A piece stands on its own region, whatever is sewn of it."""
+    return work.region
+
+
+class Sample(StrEnum):
+    """The shape on which a construction's small picture is sewn."""
+
+    BLOB = "blob"
+    BODY = "body"  # with corners and a round
+    STROKE = "stroke"
+    RING = "ring"
+    OVAL = "oval"
+    LINE = "line"
 
 
 @dataclass(frozen=True)
 class Construction:
-    """A construction registered by name.
-
-    derive: further traits out of the values known so far, for rules to use;
-    events: what is laid, cut and sewn, in order, out of the values known so far;
-    footprint: the area that the passes of a role are sewn on, None where no rule asks;
-    shaping: keys of the settings that events depend on;
-    steps: passes and hand steps of a piece with its values; lays: whether it lays a cloth of its
-    own; proofs: names of the proofs that it must hold; family: one of FAMILIES; lines: whether it can
-    be sewn along an open line; areas: whether over a closed shape; cover: the area that its stitching
-    hides, None where it hides nothing; ground: for one that goes round other pieces, its own region out of
-    their areas (Work.sources) and its values; reach: mm that it is sewn outside its region; cut: the cloth as it is
-    cut; under: whether
-    it is sewn before what it goes round; ends: LOOP, BACK, PATH or OWN where the person may place its entry and exit.
-    """
+    """A construction, found by name in this package."""
 
     name: str
     title: str
     settings: tuple[Setting, ...]
-    derive: Callable[[Work, Mapping[str, Plain]], Mapping[str, Plain]]
-    events: Callable[[Work, Mapping[str, Plain]], list[Event]]
-    footprint: Callable[[Work, str, Mapping[str, Plain]], Area | None]
-    shaping: frozenset[str]
-    steps: Callable[[Work, Values], list[Step]]
-    lays: bool = True
-    proofs: frozenset[str] = frozenset({"edge_cover"})
-    family: str = "Cloth"
-    lines: bool = False
-    areas: bool = True
-    cover: Callable[[Work, Values], Area | None] = lambda work, values: None
-    ground: Callable[[Work, Mapping[str, Plain]], Area] | None = None
-    reach: Callable[[Mapping[str, Plain]], float] = lambda known: 0.0
-    cut: Callable[[Work, Mapping[str, Plain]], Area] = lambda work, known: work.region
-    under: bool = False
-    ends: str = ""
+    operations: Operations
+    family: Family = Family.AREAS
+    areas: bool = True  # whether it sews closed shapes
+    lines: bool = False  # whether it sews open lines
+    materials: frozenset[str] = frozenset()  # kinds of material that the person chooses for it, the thread apart
+    default_for: str = ""  # "area" or "line": what new shapes of that kind are sewn as
+    derive: Callable[[Work, Mapping[str, Plain]], Mapping[str, Plain]] = nothing_told  # further traits for rules
+    stands_on: Callable[[Work, str, Mapping[str, Plain]], Area | None] = its_region  # by role; None: no rule asks
+    beyond: Callable[[Mapping[str, Plain]], float] = lambda known: 0.0  # mm that it is sewn outside its region
+    hides: Callable[[Work, Values], Area | None] = lambda work, values: None  # the area that its stitches hide
+    ends: Ends = Ends.NOWHERE
+    around: Around | None = None  # for one that goes round other pieces
+    over_cloth: Mapping[str, Plain] | None = None  # own values once a cloth is put under it; None: it gets none
+    proofs: tuple[Proof, ...] = ()
+    findings: Callable[[Sewn], list[Finding]] = lambda sewn: []
+    ways: Mapping[str, Callable[[Sewn], Ways]] = field(default_factory=dict)  # by code of finding
+    shown_on: Sample = Sample.BLOB
+    shown_with: Mapping[str, Plain] = field(default_factory=dict)  # own values fitting so small a shape
+    rigid: Callable[[Shape], str] = lambda shape: ""  # why a shape cannot change its size, "" where it can
 
     def setting(self, key: str) -> Setting | None:
         """A setting by key."""
         return next((one for one in self.settings if one.key == key), None)
+
+    @property
+    def early(self) -> tuple[Setting, ...]:
+        """The settings that decide which operations there are."""
+        return tuple(one for one in self.settings if one.early)
+
+    def grown(self, own: Mapping[str, Plain], factor: float) -> dict[str, Plain]:
+        """A piece's own values once it is `factor` times as large: what grows with it within its bounds, the rest
+        as it is."""
+        growing = {one.key: one for one in self.settings if one.grows}
+        return {key: growing[key].bounded(float(value) * factor) if key in growing else value
+                for key, value in own.items()}  # fmt: skip

@@ -3,26 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import partial
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
-from velamen.core.building.following import even_ground
-from velamen.core.constructions.base import Work
-from velamen.core.constructions.plain import plain
-from velamen.core.geometry.region import boundaries, clean_ring
+from velamen.core.arrays import Array
+from velamen.core.constructions.base import Around, Construction, Family, Thread, Work
+from velamen.core.constructions.plain import passes_of
+from velamen.core.geometry.even import even_ground
+from velamen.core.geometry.region import Area, boundaries, clean_ring
 from velamen.core.setting import Plain, Setting
+from velamen.core.stitching.roles import CODE, declare
 from velamen.core.stitching.run import run_along, run_round
-from velamen.core.stitching.strand import CODE, Strand, join
-from velamen.core.timeline.layers import Area
+from velamen.core.stitching.strand import Strand, join
+from velamen.core.timeline.operation import Does, Hand, Operation, When
 from velamen.core.values.value import Values, choice, number, switch
-
-Array = NDArray[np.float64]
 
 INSIDE = 1.0  # mm it stays within the sewing field
 LOCK = 0.5  # mm of the two tiny lock stitches at either end, easily pulled out
+PULL_SECONDS = 60.0  # ours
 LEAST = 16.0  # mm² of room below which nothing is held
+BASTING = declare("basting", "basting", dash="9 4")
 COURSES = (("box", "box"), ("outline", "outline"))
 
 SETTINGS = (
@@ -87,9 +89,21 @@ def _locked(run: Array) -> Strand:
     ])  # fmt: skip
 
 
-def sewn_unless_marked(work: Work, values: Values) -> tuple[str, list[Strand]]:
-    """Nothing at all where the base would keep the marks."""
-    return ("", []) if work.marks != "none" else sewing(work, values)
+def operations(work: Work, known: Mapping[str, Plain]) -> tuple[Operation, ...]:
+    """Sewn first of all, pulled out at the end; nothing at all where the base would keep the marks."""
+    if work.marks != "none":
+        return ()
+    does = Does(Hand.PULL_BASTING, "Pull the basting out", "Snip the basting every few stitches and pull it out.",
+                PULL_SECONDS, "tweezers")  # fmt: skip
+    return (
+        Operation(work.piece, work.name, BASTING, work.region, role=BASTING, first=True,
+                  fills=partial(passes_of, BASTING, sewing)),
+        Operation(work.piece, work.name, "pull", does=does, needs=(BASTING,), when=When.AFTER),
+    )  # fmt: skip
 
 
-CONSTRUCTION = plain("basting", "Basting", "basting", SETTINGS, sewn_unless_marked, ground=ground, under=True)
+CONSTRUCTION = Construction(
+    "basting", "Basting", SETTINGS, operations, Family.GROUNDS,
+    shown_with={"basting_margin": 1.0, "basting_length": 3.0},
+    around=Around(ground, first=True, everything=True, thread=Thread.BASE_ONCE, asked_by=("hold", "basting")),
+)  # fmt: skip

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import LOOP, Work
-from velamen.core.constructions.plain import plain
+from velamen.core.constructions.base import Ends, Work
+from velamen.core.constructions.plain import OUTLINE, plain
 from velamen.core.setting import Setting
 from velamen.core.stitching.line import sewn_lines
 from velamen.core.stitching.strand import Strand
@@ -29,5 +29,5 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Bean {times}", sewn_lines(work.region, work.line, inset, "bean", length, times=times, start=work.start)
 
 
-CONSTRUCTION = plain("bean", "Bean", "outline", SETTINGS, sewing, lines=True, ends=LOOP,
+CONSTRUCTION = plain("bean", "Bean", OUTLINE, SETTINGS, sewing, lines=True, ends=Ends.LOOP,
                      inset=lambda values: number(values, "bean_inset"))  # fmt: skip

@@ -6,13 +6,14 @@ from itertools import pairwise
 
 import numpy as np
 
-from velamen.core.constructions.base import Pass, Step, Work
-from velamen.core.constructions.plain import all_hidden, plain
+from velamen.core.constructions.base import Work
+from velamen.core.constructions.plain import DECORATION, all_hidden, plain
 from velamen.core.setting import Setting
 from velamen.core.stitching.area_underlay import UNDERLAYS, area_underlay
 from velamen.core.stitching.blend import blend
 from velamen.core.stitching.fill import linked
 from velamen.core.stitching.stagger import staggers
+from velamen.core.timeline.passes import Pass
 from velamen.core.values.value import Values, choice, number
 
 MOST = 6
@@ -49,7 +50,7 @@ def threads_of(work: Work, values: Values) -> list[tuple[str, float]]:
     return [(key, place) for (key, _), place in zip(known, places if grows else even, strict=True)]
 
 
-def steps(work: Work, values: Values) -> list[Step]:
+def sewing(work: Work, values: Values) -> list[Pass]:
     """A pass for every thread, the underlay in the first."""
     angle, spacing = float(np.radians(number(values, "blend_angle"))), number(values, "blend_spacing")
     threads = threads_of(work, values)
@@ -66,4 +67,5 @@ def steps(work: Work, values: Values) -> list[Step]:
     ]  # fmt: skip
 
 
-CONSTRUCTION = plain("blend", "Blend", "decoration", SETTINGS, steps, cover=all_hidden)
+CONSTRUCTION = plain("blend", "Blend", DECORATION, SETTINGS, sewing, hides=all_hidden,
+    shown_with={"blend_underlay": "none"})  # fmt: skip

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import BACK, Work
+from velamen.core.constructions.base import Ends, Sample, Work
 from velamen.core.constructions.plain import all_hidden, plain
 from velamen.core.materials.records import UNDERLAYS
 from velamen.core.setting import Setting
 from velamen.core.stitching.column import ENDS, Sewing, columns
+from velamen.core.stitching.roles import declare
 from velamen.core.stitching.split import SPLITS
 from velamen.core.stitching.strand import Strand
 from velamen.core.values.value import Values, choice, number
+
+COLUMN = declare("column", "column", broad=True)
 
 SETTINGS = (
     Setting("column_spacing", "Spacing", "Column", "Between neighbouring penetrations on one rail.", low=0.15,
@@ -39,4 +42,6 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Column {asked.spacing:.2f}", columns(work.region, asked, work.directions, work.start)
 
 
-CONSTRUCTION = plain("column", "Column", "column", SETTINGS, sewing, cover=all_hidden, ends=BACK)
+CONSTRUCTION = plain(
+    "column", "Column", COLUMN, SETTINGS, sewing, hides=all_hidden, ends=Ends.BACK, shown_on=Sample.STROKE
+)

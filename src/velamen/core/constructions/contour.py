@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import PATH, Work
-from velamen.core.constructions.plain import plain
+from velamen.core.constructions.base import Ends, Work
+from velamen.core.constructions.plain import DECORATION, plain
 from velamen.core.setting import Setting
 from velamen.core.stitching.contour import STYLES, contour
 from velamen.core.stitching.strand import Strand
@@ -27,4 +27,5 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Contour {style} {spacing:.2f}", sewn
 
 
-CONSTRUCTION = plain("contour", "Contour rings", "decoration", SETTINGS, sewing, ends=PATH)
+CONSTRUCTION = plain("contour", "Contour rings", DECORATION, SETTINGS, sewing, ends=Ends.PATH,
+    shown_with={"contour_spacing": 0.9})  # fmt: skip

@@ -6,14 +6,14 @@ from collections.abc import Mapping
 
 import shapely
 
-from velamen.core.constructions.base import LOOP, Work
+from velamen.core.constructions.base import Around, Ends, Sample, Thread, Work
 from velamen.core.constructions.edge import satin_settings, satin_values
-from velamen.core.constructions.ground import round_ground, round_settings
-from velamen.core.constructions.plain import plain
+from velamen.core.constructions.ground import frozen_values, round_ground, round_settings
+from velamen.core.constructions.plain import BORDER, plain
+from velamen.core.geometry.region import Area
 from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.border import satin_borders
 from velamen.core.stitching.strand import Strand
-from velamen.core.timeline.layers import Area
 from velamen.core.values.value import Values, number
 
 SETTINGS = (
@@ -28,7 +28,7 @@ def ground(work: Work, known: Mapping[str, Plain]) -> Area:
     return round_ground("contrast", work, known)
 
 
-def reach(known: Mapping[str, Plain]) -> float:
+def beyond(known: Mapping[str, Plain]) -> float:
     """The column lies outside its region."""
     return float(known["contrast_width"])
 
@@ -44,13 +44,6 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
 
 
 CONSTRUCTION = plain(
-    "contrast",
-    "Contrast border",
-    "border",
-    SETTINGS,
-    sewing,
-    ground=ground,
-    under=True,
-    reach=reach,
-    ends=LOOP,
-)
+    "contrast", "Contrast border", BORDER, SETTINGS, sewing, ends=Ends.LOOP, beyond=beyond,
+    around=Around(ground, first=True, thread=Thread.FIRST, frozen=frozen_values("contrast")),
+    shown_on=Sample.BODY, shown_with={"contrast_width": 2.0})  # fmt: skip

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import PATH, Work
-from velamen.core.constructions.plain import plain
+from velamen.core.constructions.base import Ends, Work
+from velamen.core.constructions.plain import DECORATION, plain
 from velamen.core.setting import Setting
 from velamen.core.stitching.cross import cross_stitch
 from velamen.core.stitching.strand import Strand
@@ -20,4 +20,5 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Cross-stitch {size:.1f}", cross_stitch(work.region, "decoration", size, work.start)
 
 
-CONSTRUCTION = plain("cross_stitch", "Cross-stitch", "decoration", SETTINGS, sewing, ends=PATH)
+CONSTRUCTION = plain("cross_stitch", "Cross-stitch", DECORATION, SETTINGS, sewing, ends=Ends.PATH,
+    shown_with={"cross_size": 1.8})  # fmt: skip

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from velamen.core.constructions.base import PATH, Work
-from velamen.core.constructions.plain import plain
+from velamen.core.constructions.base import Ends, Work
+from velamen.core.constructions.plain import DECORATION, plain
 from velamen.core.setting import Setting
 from velamen.core.stitching.open_ground import open_ground
 from velamen.core.stitching.strand import Strand
@@ -28,4 +28,5 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Crosshatch {spacing:.1f}", sewn
 
 
-CONSTRUCTION = plain("crosshatch", "Crosshatch", "decoration", SETTINGS, sewing, ends=PATH)
+CONSTRUCTION = plain("crosshatch", "Crosshatch", DECORATION, SETTINGS, sewing, ends=Ends.PATH,
+    shown_with={"crosshatch_spacing": 1.6})  # fmt: skip

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
-from velamen.core.constructions.base import LOOP, Construction, Work
-from velamen.core.constructions.plain import nothing_hidden, plain
+from velamen.core.constructions.base import Construction, Ends, Work
+from velamen.core.constructions.plain import BORDER, nothing_hidden, plain
 from velamen.core.geometry.corners import CORNERS
-from velamen.core.geometry.region import band
+from velamen.core.geometry.region import Area, band
 from velamen.core.materials.records import UNDERLAYS
 from velamen.core.setting import Setting
 from velamen.core.stitching.border import edge_borders
 from velamen.core.stitching.strand import Strand
-from velamen.core.timeline.layers import Area
 from velamen.core.values.value import Values, choice, number
 
 Cover = Callable[[Work, Values], Area | None]
@@ -46,8 +46,10 @@ def satin_values(values: Values, name: str) -> tuple[float, float, str]:
     return number(values, f"{name}_spacing"), number(values, f"{name}_pull"), choice(values, f"{name}_underlay")
 
 
-def edge(name: str, title: str, width: Setting, step: Setting, cover: Cover = nothing_hidden) -> Construction:
-    """A construction of an edge stitch of stitching.border; width and step: its own two settings."""
+def edge(
+    name: str, title: str, width: Setting, step: Setting, cover: Cover = nothing_hidden, **more: Any
+) -> Construction:
+    """A construction of an edge stitch of stitching.border; width and step: its own two settings; more: as in Construction."""
     settings = (
         width,
         Setting(f"{name}_share", "Share outside", "Border", "How much of it lies off the shape.", unit="%", low=0,
@@ -63,4 +65,4 @@ def edge(name: str, title: str, width: Setting, step: Setting, cover: Cover = no
         strands = edge_borders(work.region, "border", name, outside, inside, apart, corner, work.start)
         return f"{title} {outside + inside:.1f}", strands
 
-    return plain(name, title, "border", settings, sewing, cover=cover, ends=LOOP)
+    return plain(name, title, BORDER, settings, sewing, hides=cover, ends=Ends.LOOP, **more)

@@ -6,19 +6,22 @@ from collections.abc import Mapping
 
 import shapely
 
-from velamen.core.building.following import whole
-from velamen.core.constructions.base import Pass, Step, Work
-from velamen.core.constructions.ground import round_ground, round_settings, stitch_settings, stitched
-from velamen.core.constructions.plain import plain
+from velamen.core.constructions.base import Around, Sample, Sewn, Work
+from velamen.core.constructions.ground import pressing, round_ground, round_settings, stitch_settings, stitched
+from velamen.core.constructions.plain import GROUND, OUTLINE, plain
+from velamen.core.geometry.even import whole
+from velamen.core.geometry.region import Area, grown
 from velamen.core.memo import Same
+from velamen.core.proofs.proved import Proof, Proved
+from velamen.core.proofs.standing import prove_standing, standing_finding
 from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.border import run_borders, satin_borders, zigzag_borders
 from velamen.core.stitching.strand import Strand
-from velamen.core.timeline.layers import Area
 from velamen.core.values.value import Values, choice, number
 
 OUTLINES = (("satin", "satin"), ("zigzag", "zigzag"), ("run", "run"), ("none", "none"))
 GROUNDS = (("outline", "even margin"), ("box", "rectangle"), ("field", "the whole sewing field"))
+NOMINAL = 10.0  # mm; where its own margin is another one, its ground is judged as it is made
 FROM_FIELD = 3.0  # mm a ground stays within the sewing field
 
 SETTINGS = (
@@ -36,7 +39,7 @@ SETTINGS = (
 
 def ground(work: Work, known: Mapping[str, Plain]) -> Area:
     """The ground without the motif; the counters of a letter are ground."""
-    motif = whole(tuple(Same(one) for one in work.sources))
+    motif = motif_of(work)
     if motif.is_empty or work.field is None:
         return shapely.MultiPolygon()
     room = shapely.buffer(work.field, -FROM_FIELD)
@@ -54,17 +57,24 @@ def ground(work: Work, known: Mapping[str, Plain]) -> Area:
     return parts[0] if len(parts) == 1 else shapely.MultiPolygon(parts)
 
 
-def sewing(work: Work, values: Values) -> list[Step]:
-    """The ground, then the outline of the motif."""
-    label, strands = stitched("emboss", "ground", work.region, work, values)
-    built: list[Step] = [Pass("ground", label, work.thread, work.piece, tuple(strands))] if strands else []
+def motif_of(work: Work) -> Area:
+    """What stands up in the pile."""
+    return whole(tuple(Same(one) for one in work.sources))
+
+
+def flattened(work: Work, values: Values) -> tuple[str, list[Strand]]:
+    """The ground."""
+    return stitched("emboss", GROUND, work.region, work, values)
+
+
+def sharpened(work: Work, values: Values) -> tuple[str, list[Strand]]:
+    """The outline of the motif, where there is a ground."""
     kind, width = choice(values, "emboss_outline"), number(values, "emboss_width")
-    if strands and kind != "none":
-        edge = [one for part in shapely.get_parts(whole(tuple(Same(one) for one in work.sources)))
-                for one in _outline(part, kind, width, number(values, "emboss_outline_spacing"))]  # fmt: skip
-        shown = dict(OUTLINES)[kind].capitalize()
-        built.append(Pass("outline", f"Outline, {shown.lower()} {width:.1f}", work.thread, work.piece, tuple(edge)))
-    return built
+    if kind == "none" or work.region.is_empty:
+        return "", []
+    edge = [one for part in shapely.get_parts(motif_of(work))
+            for one in _outline(part, kind, width, number(values, "emboss_outline_spacing"))]  # fmt: skip
+    return f"Outline, {dict(OUTLINES)[kind]} {width:.1f}", edge
 
 
 def _outline(motif: Area, kind: str, width: float, spacing: float) -> list[Strand]:
@@ -76,4 +86,20 @@ def _outline(motif: Area, kind: str, width: float, spacing: float) -> list[Stran
     return satin_borders(motif, "outline", width, 0.0, spacing, 0.0, "centre_run" if width >= 1.2 else "none")
 
 
-CONSTRUCTION = plain("emboss", "Embossing", "ground", SETTINGS, sewing, ground=ground, proofs=frozenset({"standing"}))
+def nominal(motif: Area) -> Area:
+    """A ground round the motif that stays up."""
+    return shapely.difference(grown(motif, NOMINAL, 8), motif)
+
+
+def standing(sewn: Sewn) -> Proved | None:
+    """Whether every part of the motif stands up."""
+    work = sewn.work
+    proof = prove_standing(motif_of(work), work.pile)
+    found = () if proof.held else (standing_finding(work.piece, work.name, proof, work.pile),)
+    return Proved(proof.held, f"{len(proof.lost)} parts vanish", float(proof.held), findings=found, detail=proof)
+
+
+CONSTRUCTION = plain(
+    "emboss", "Embossing", GROUND, SETTINGS, flattened, then={OUTLINE: sharpened}, effects=pressing,
+    around=Around(ground, nominal, motif=True), proofs=(Proof("standing", "Standing", standing, listed=False),),
+    shown_on=Sample.RING, shown_with={"emboss_margin": 2.5, "emboss_spacing": 1.2, "emboss_width": 1.0})  # fmt: skip

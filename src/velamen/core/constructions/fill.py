@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from velamen.core.constructions.base import OWN, Work
-from velamen.core.constructions.plain import all_hidden, plain
+from velamen.core.constructions.base import Ends, Work
+from velamen.core.constructions.plain import DECORATION, all_hidden, plain
 from velamen.core.setting import Setting
 from velamen.core.stitching.area_underlay import UNDERLAYS, area_underlay
 from velamen.core.stitching.fill import fill, linked
@@ -50,4 +50,5 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Fill {shown}", linked([*sewn, *rows], work.region)
 
 
-CONSTRUCTION = plain("fill", "Fill", "decoration", SETTINGS, sewing, cover=all_hidden, ends=OWN)
+CONSTRUCTION = plain("fill", "Fill", DECORATION, SETTINGS, sewing, hides=all_hidden, ends=Ends.OWN,
+    shown_with={"fill_underlay": "none"})  # fmt: skip

@@ -6,13 +6,14 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from velamen.core.building.following import even_ground
 from velamen.core.constructions.base import Work
+from velamen.core.geometry.even import even_ground
+from velamen.core.geometry.region import Area
 from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.open_ground import STITCHES, open_ground
 from velamen.core.stitching.stagger import staggers
 from velamen.core.stitching.strand import Strand
-from velamen.core.timeline.layers import Area
+from velamen.core.timeline.effects import Effect, Presses
 from velamen.core.values.value import Values, choice, number
 
 
@@ -47,6 +48,16 @@ def round_ground(name: str, work: Work, known: Mapping[str, Plain]) -> Area:
     """The ground of a piece round its sources."""
     margin, gap, calm = (float(known[f"{name}_{key}"]) for key in ("margin", "gap", "calm"))
     return even_ground(work.sources, margin, gap, calm)
+
+
+def frozen_values(name: str) -> dict[str, Plain]:
+    """Values of a ground whose outline has become a plain shape: it reaches no farther than that."""
+    return {f"{name}_{key}": 0.0 for key in ("margin", "gap", "calm")}
+
+
+def pressing(work: Work) -> tuple[Effect, ...]:
+    """What light stitching over a ground changes: the pile there lies down."""
+    return (Presses(work.region),)
 
 
 def stitched(name: str, role: str, area: Area, work: Work, values: Values) -> tuple[str, list[Strand]]:

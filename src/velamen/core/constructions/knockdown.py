@@ -4,13 +4,23 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from velamen.core.constructions.base import PATH, Work
-from velamen.core.constructions.ground import round_ground, round_settings, stitch_settings, stitched
+from velamen.core.constructions.base import Around, Ends, Sample, Work
+from velamen.core.constructions.ground import (
+    frozen_values,
+    pressing,
+    round_ground,
+    round_settings,
+    stitch_settings,
+    stitched,
+)
 from velamen.core.constructions.plain import plain
+from velamen.core.geometry.region import Area, grown
 from velamen.core.setting import Plain
+from velamen.core.stitching.roles import declare
 from velamen.core.stitching.strand import Strand
-from velamen.core.timeline.layers import Area
 from velamen.core.values.value import Values
+
+NOMINAL = 3.0  # mm (handbook, section 6: 2.5 to 4 on towel and fleece)
 
 SETTINGS = (
     *round_settings("knockdown", "Even, beyond the outermost stitches of what it serves.", 12.0),
@@ -28,4 +38,8 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return stitched("knockdown", "knockdown", work.region, work, values)
 
 
-CONSTRUCTION = plain("knockdown", "Knockdown", "knockdown", SETTINGS, sewing, ground=ground, under=True, ends=PATH)
+KNOCKDOWN = declare("knockdown", "knockdown")
+CONSTRUCTION = plain(
+    "knockdown", "Knockdown", KNOCKDOWN, SETTINGS, sewing, ends=Ends.PATH, effects=pressing,
+    around=Around(ground, lambda sources: grown(sources, NOMINAL, 8), first=True, frozen=frozen_values("knockdown")),
+    shown_on=Sample.BODY, shown_with={"knockdown_spacing": 1.6, "knockdown_margin": 0.5})  # fmt: skip

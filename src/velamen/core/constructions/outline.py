@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import LOOP, Work
-from velamen.core.constructions.plain import plain
+from velamen.core.constructions.base import Ends, Sample, Work
+from velamen.core.constructions.plain import OUTLINE, plain
 from velamen.core.setting import Setting
 from velamen.core.stitching.line import STITCHES, sewn_lines
 from velamen.core.stitching.strand import Strand
@@ -32,5 +32,6 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Outline {dict(STITCHES)[stitch]}", sewn
 
 
-CONSTRUCTION = plain("outline", "Outline", "outline", SETTINGS, sewing, lines=True, ends=LOOP,
-                     inset=lambda values: -number(values, "outline_distance"))  # fmt: skip
+CONSTRUCTION = plain("outline", "Outline", OUTLINE, SETTINGS, sewing, lines=True, ends=Ends.LOOP,
+                     inset=lambda values: -number(values, "outline_distance"),
+    shown_on=Sample.OVAL, shown_with={"outline_rounds": 2.0, "outline_distance": -1.2})  # fmt: skip

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import Pass, Step, Work
+from velamen.core.constructions.base import Work
 from velamen.core.constructions.edge import satin_settings, satin_values
-from velamen.core.constructions.ground import stitch_settings, stitched
-from velamen.core.constructions.plain import plain
+from velamen.core.constructions.ground import pressing, stitch_settings, stitched
+from velamen.core.constructions.plain import BORDER, GROUND, plain
 from velamen.core.setting import Setting
 from velamen.core.stitching.border import satin_borders
+from velamen.core.stitching.strand import Strand
 from velamen.core.values.value import Values, number
+
+LEAST_BORDER = 1.0  # mm; a narrower satin is none
 
 SETTINGS = (
     *stitch_settings("panel", "Ground"),
@@ -17,17 +20,21 @@ SETTINGS = (
 )  # fmt: skip
 
 
-def sewing(work: Work, values: Values) -> list[Step]:
-    """The ground, then its border half on it."""
-    label, strands = stitched("panel", "ground", work.region, work, values)
-    built: list[Step] = [Pass("ground", label, work.thread, work.piece, tuple(strands))] if strands else []
+def flattened(work: Work, values: Values) -> tuple[str, list[Strand]]:
+    """The ground."""
+    return stitched("panel", GROUND, work.region, work, values)
+
+
+def bordered(work: Work, values: Values) -> tuple[str, list[Strand]]:
+    """Its border, half on it."""
     width = number(values, "panel_width")
-    if strands and width >= 1.0:
-        border = satin_borders(
-            work.region, "border", width / 2, width / 2, *satin_values(values, "panel_border")
-        )  # fmt: skip
-        built.append(Pass("border", f"Border, satin {width:.1f}", work.thread, work.piece, tuple(border)))
-    return built
+    if width < LEAST_BORDER or work.region.is_empty:
+        return "", []
+    strands = satin_borders(work.region, BORDER, width / 2, width / 2, *satin_values(values, "panel_border"))
+    return f"Border, satin {width:.1f}", strands
 
 
-CONSTRUCTION = plain("panel", "Ground panel", "ground", SETTINGS, sewing)
+CONSTRUCTION = plain(
+    "panel", "Ground panel", GROUND, SETTINGS, flattened, then={BORDER: bordered}, effects=pressing,
+    over_cloth={"panel_width": 0.0},
+    shown_with={"panel_width": 1.6})  # fmt: skip

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import LOOP, Work
-from velamen.core.constructions.plain import plain
+from velamen.core.constructions.base import Ends, Work
+from velamen.core.constructions.plain import OUTLINE, plain
 from velamen.core.setting import Setting
 from velamen.core.stitching.line import sewn_lines
 from velamen.core.stitching.strand import Strand
@@ -23,5 +23,5 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return "Run", sewn_lines(work.region, work.line, inset, "run", length, start=work.start)
 
 
-CONSTRUCTION = plain("run", "Run", "outline", SETTINGS, sewing, lines=True, ends=LOOP,
+CONSTRUCTION = plain("run", "Run", OUTLINE, SETTINGS, sewing, lines=True, default_for="line", ends=Ends.LOOP,
                      inset=lambda values: number(values, "run_inset"))  # fmt: skip

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import LOOP, Work
+from velamen.core.constructions.base import Ends, Work
 from velamen.core.constructions.edge import band_of, satin_settings, satin_values, sides
-from velamen.core.constructions.plain import plain
+from velamen.core.constructions.plain import BORDER, plain
 from velamen.core.geometry.corners import CORNERS
 from velamen.core.setting import Setting
 from velamen.core.stitching.border import satin_borders
@@ -31,4 +31,5 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Satin {outside + inside:.1f}", strands
 
 
-CONSTRUCTION = plain("satin_border", "Satin border", "border", SETTINGS, sewing, cover=band_of("border"), ends=LOOP)
+CONSTRUCTION = plain("satin_border", "Satin border", BORDER, SETTINGS, sewing, hides=band_of("border"), ends=Ends.LOOP,
+    shown_with={"border_width": 2.4})  # fmt: skip

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import LOOP, Work
-from velamen.core.constructions.plain import plain
+from velamen.core.constructions.base import Ends, Work
+from velamen.core.constructions.plain import OUTLINE, plain
 from velamen.core.setting import Setting
 from velamen.core.stitching.line import sewn_lines
 from velamen.core.stitching.strand import Strand
@@ -26,5 +26,5 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     )
 
 
-CONSTRUCTION = plain("stem", "Stem", "outline", SETTINGS, sewing, lines=True, ends=LOOP,
+CONSTRUCTION = plain("stem", "Stem", OUTLINE, SETTINGS, sewing, lines=True, ends=Ends.LOOP,
                      inset=lambda values: number(values, "stem_inset"))  # fmt: skip

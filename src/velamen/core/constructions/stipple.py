@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import PATH, Work
-from velamen.core.constructions.plain import plain
+from velamen.core.constructions.base import Ends, Work
+from velamen.core.constructions.plain import DECORATION, plain
 from velamen.core.setting import Setting
 from velamen.core.stitching.stipple import stipple
 from velamen.core.stitching.strand import Strand
@@ -24,4 +24,5 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Stipple {spacing:.1f}", sewn
 
 
-CONSTRUCTION = plain("stipple", "Stipple", "decoration", SETTINGS, sewing, ends=PATH)
+CONSTRUCTION = plain("stipple", "Stipple", DECORATION, SETTINGS, sewing, ends=Ends.PATH,
+    shown_with={"stipple_spacing": 1.4})  # fmt: skip

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import LOOP, Work
+from velamen.core.constructions.base import Ends, Work
 from velamen.core.constructions.edge import sides
-from velamen.core.constructions.plain import plain
+from velamen.core.constructions.plain import BORDER, plain
 from velamen.core.geometry.corners import CORNERS
 from velamen.core.setting import Setting
 from velamen.core.stitching.border import zigzag_borders
@@ -30,4 +30,4 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Zigzag {outside + inside:.1f}", strands
 
 
-CONSTRUCTION = plain("zigzag", "Zigzag", "border", SETTINGS, sewing, ends=LOOP)
+CONSTRUCTION = plain("zigzag", "Zigzag", BORDER, SETTINGS, sewing, ends=Ends.LOOP)

@@ -5,19 +5,22 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from itertools import chain
 
 from velamen.core.building.build import Build, BuiltPiece, build_job
-from velamen.core.building.matched import region_of
-from velamen.core.constructions import construction
+from velamen.core.constructions import construction, sewn_pieces
+from velamen.core.constructions.base import Sewn
 from velamen.core.edits.stack.own_values import with_values
 from velamen.core.errors import BadInput
 from velamen.core.geometry.combine import fill_holes
-from velamen.core.geometry.region import across, boundaries, holes_of
+from velamen.core.geometry.region import boundaries
 from velamen.core.job.document import Job, change
+from velamen.core.job.regions import region_of
 from velamen.core.job.shape import reshaped
-from velamen.core.piece_proofs.finding import SCISSORS, Finding
 from velamen.core.proofs.density import densest
+from velamen.core.proofs.finding import Finding
 from velamen.core.setting import Plain
+from velamen.core.timeline.operation import Hand
 from velamen.core.values.value import matters, number
 
 WIDER = (1.1, 1.2, 1.35, 1.5, 1.75, 2.0)  # times a spacing is opened, the least that does is taken
@@ -34,11 +37,11 @@ class Mend:
 
 def mends(build: Build, finding: Finding) -> list[Mend]:
     """Ways to end a finding, most fitting first; none where there is no safe one."""
-    ways = WAYS.get(finding.code)
-    if ways is None:
-        return []
+    ways = [_of_construction(build, finding)]
+    ways += [_holes_closed(build, finding)] if finding.holes_below else []
+    ways += [WAYS[finding.code](build, finding)] if finding.code in WAYS else []
     found: list[Mend] = []
-    for label, job in ways(build, finding):
+    for label, job in chain(*ways):
         if all(label != one.label for one in found) and _ends(build, finding, job):
             found.append(Mend(label, job))
     return found
@@ -76,9 +79,10 @@ def _into_order(build: Build, finding: Finding) -> Ways:
         kept = [key for key in job.order if not key.startswith(f"{finding.piece}:")]
         yield f"Sew {name} where the stack has it", change(job, order=kept)
         yield "Back to the stack's order", change(job, order=[])
-    pieces = list(job.sewn)
+    pieces = list(sewn_pieces(job))
     piece = next((one for one in pieces if one.id == finding.piece), None)
-    if piece is not None and construction(piece.construct).under:
+    around = construction(piece.construct).around if piece is not None else None
+    if piece is not None and around is not None and around.first:
         pieces.remove(piece)
         yield f"Sew {name} first", change(job, pieces=[piece, *pieces], order=[])
 
@@ -86,50 +90,43 @@ def _into_order(build: Build, finding: Finding) -> Ways:
 def _after_trimming(build: Build, finding: Finding) -> Ways:
     """What is sewn over the waste of a cloth behind its trimming."""
     job, name = build.job, _name(build, finding.piece)
-    keys = [unit.key for unit in build.units]
-    lay, trim = f"{finding.piece}:lay", f"{finding.piece}:trim"
-    if lay in keys and trim in keys:
-        low, high = keys.index(lay), keys.index(trim)
+    keys = [one.key for one in build.operations if one.piece]
+    own = {one.does.kind: one.key for one in build.operations if one.does and one.piece == finding.piece}
+    if Hand.LAY in own and Hand.TRIM in own:
+        low, high = keys.index(own[Hand.LAY]), keys.index(own[Hand.TRIM])
         between = [key for key in keys[low + 1 : high] if not key.startswith(f"{finding.piece}:")]
-        own = [key for key in keys[low + 1 : high] if key not in between]
-        order = [*keys[: low + 1], *own, trim, *between, *keys[high + 1 :]]
+        mine = [key for key in keys[low + 1 : high] if key not in between]
+        order = [*keys[: low + 1], *mine, keys[high], *between, *keys[high + 1 :]]
         yield f"Sew on once {name} is trimmed", change(job, order=order)
     if job.order:
         yield "Back to the stack's order", change(job, order=[])
 
 
-def _flat(build: Build, finding: Finding) -> Ways:
-    """Cloths below that are trimmed at the end trimmed at once."""
-    ids = [one.piece.id for one in build.pieces]
-    for built in build.pieces[: ids.index(finding.piece)] if finding.piece in ids else ():
-        if "trim_when" in built.values and built.values["trim_when"].value == "after":
-            yield f"Trim {built.piece.name} in the hoop", with_values(build.job, built.piece.id, {"trim_when": "now"})
-    late = [one.piece.id for one in build.pieces if "trim_when" in one.values
-            and one.values["trim_when"].value == "after"]  # fmt: skip
-    if len(late) > 1:
+def _of_construction(build: Build, finding: Finding) -> Ways:
+    """What the construction of the piece, or of the pieces that cause it, can do about a finding."""
+    edits = []
+    for key in finding.others or (finding.piece,):
+        built = build.piece(key)
+        way = built.kind.ways.get(finding.code) if built else None
+        if built is None or way is None:
+            continue
+        for label, values in way(Sewn(built.work, built.values, built.sewn, built.operations)):
+            edits.append((key, values))
+            yield label, with_values(build.job, key, values)
+    if len(finding.others) > 1 and len(edits) > 1:
         job = build.job
-        for piece in late:
-            job = with_values(job, piece, {"trim_when": "now"})
-        yield "Trim all of them in the hoop", job
+        for key, values in edits:
+            job = with_values(job, key, values)
+        yield "All of them", job
 
 
-def _precut(build: Build, finding: Finding) -> Ways:
-    """Pre-cut cloth, which needs no scissors in the hoop."""
-    yield "Use pre-cut cloth", with_values(build.job, finding.piece, {"precut": True})
-
-
-def _small_holes(build: Build, finding: Finding) -> Ways:
-    """Cut-outs that scissors cannot reach closed, or cloth that comes cut."""
-    yield from _precut(build, finding)
+def _holes_closed(build: Build, finding: Finding) -> Ways:
+    """Holes up to the size that a finding names closed."""
     job = build.job
     piece = next((one for one in job.pieces if one.id == finding.piece), None)
     shape = next((one for one in job.shapes if piece is not None and one.id == piece.shape), None)
-    if shape is None:
-        return
-    region = region_of(shape)
-    small = [hole.area for hole in holes_of(region) if across(hole) < SCISSORS]
-    if small:
-        whole = fill_holes(region, max(small) * 1.0001)
+    if shape is not None:
+        whole = fill_holes(region_of(shape), finding.holes_below * 1.0001)
         shapes = [reshaped(one, boundaries(whole)) if one.id == shape.id else one for one in job.shapes]
         yield "Close the cut-outs too small for scissors", change(job, shapes=shapes)
 
@@ -174,9 +171,6 @@ def _taken_out(build: Build, finding: Finding) -> Ways:
 WAYS: dict[str, Callable[[Build, Finding], Ways]] = {
     "order_wrong": _into_order,
     "trim_blocked": _after_trimming,
-    "lay_not_flat": _flat,
-    "notch_narrow": _precut,
-    "cutout_small": _small_holes,
     "density_high": _opened,
     "density_stiff": _opened,
     "nothing_sewn": _taken_out,

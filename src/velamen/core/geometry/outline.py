@@ -94,21 +94,21 @@ class Surroundings:
         points = np.concatenate([outline.point for outline in outlines])
         repeated = np.concatenate(([False], (np.diff(points, axis=0) == 0).all(axis=1)))
         self.tree = KDTree(points[~repeated], balanced_tree=False)
-        self.known: dict[tuple[int, bool], tuple[float, OutlineSamples, Reach]] = {}
+        self.known: dict[tuple[int, bool, float], tuple[OutlineSamples, Reach | None]] = {}
 
 
 def reach(samples: OutlineSamples, others: Surroundings, limit: float, outward: bool) -> Reach:
     """Free way of every sample along its normal (or against it), up to `limit` mm.
 
-    The largest empty ball does not depend on the limit, so it is worked out once for the
-    widest limit asked for and cut down for narrower ones.
+    The largest empty ball does not depend on the limit, so that it is worked out once for all usual limits and cut
+    down; a wider one has a ball of its own. What is asked first never changes what is answered later.
     """
-    key = (id(samples), outward)
-    widest, _, found = others.known.get(key, (0.0, samples, None))
-    if found is None or widest < limit:
-        widest = max(limit, USUAL)
+    widest = max(limit, USUAL)
+    key = (id(samples), outward, widest)
+    _, found = others.known.get(key, (samples, None))
+    if found is None:
         found = _reach(samples, others.tree, widest, outward)
-        others.known[key] = (widest, samples, found)
+        others.known[key] = (samples, found)
     free = found.depth >= limit
     return Reach(depth=np.minimum(found.depth, limit), opening=np.where(free, 0.0, found.opening))
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, TypeVar
 
 import msgspec
 from msgspec import Struct
@@ -12,12 +12,14 @@ from velamen.core.job.shape import Backdrop, Maker, Shape, check_makers, check_s
 from velamen.core.materials.library import Library, differing, library_with, pick, shipped
 from velamen.core.setting import Plain
 
+R = TypeVar("R", bound=Struct)
+
 FORMAT = 1
 LAYERS = 4  # of stabilizer, at most
 HOOPING = (("hooped", "Hooped"), ("floated", "Floated on the hooped stabilizer"))
-HOLD = (("none", "Nothing more"), ("basting", "Basting"), ("adhesive", "Adhesive"))
+BASTED = "basting"
+HOLD = (("none", "Nothing more"), (BASTED, "Basting"), ("adhesive", "Adhesive"))
 NEAREST = "nearest"
-BASTING = "basting"
 EVERY = "*"
 WIDEST = 1000.0  # mm
 TOO_THICK = 9.0  # mm of pile, from which a base cannot be hooped flat
@@ -97,15 +99,6 @@ class Job(Struct, frozen=True, forbid_unknown_fields=True):
     order: list[str] = []
 
     @property
-    def sewn(self) -> list[Piece]:
-        """All pieces in stack order, the basting that the brief asks for first where none of them is one."""
-        if self.brief.hold != BASTING or not self.pieces or any(one.construct == BASTING for one in self.pieces):
-            return self.pieces
-        first = self.pieces[0]
-        implied = Piece(BASTING, "Basting", "", BASTING, first.cloth, first.thread, around=[EVERY])
-        return [implied, *self.pieces]
-
-    @property
     def library(self) -> Library:
         """The materials this job knows."""
         return library_with(self.materials)
@@ -118,7 +111,7 @@ def brief_for(base_key: str, hoop: str = "h130x180", library: Library | None = N
     floats = marks or base.pile >= TOO_THICK
     return Brief(
         base_key, base.stabilizer, int(base.stabilizer_layers), base.topping, hoop,
-        "floated" if floats else "hooped", "adhesive" if marks else BASTING if floats else "none",
+        "floated" if floats else "hooped", "adhesive" if marks else BASTED if floats else "none",
     )  # fmt: skip
 
 
@@ -151,7 +144,7 @@ def take_rows(job: Job, library: Library, wanted: dict[str, set[str]]) -> Job:
         kept = {key: fields for key, fields in known.items() if key not in asked}
         if kept or kind in rows:
             rows[kind] = {**kept, **rows.get(kind, {})}
-    return change(job, materials=rows)  # type: ignore[no-any-return]
+    return change(job, materials=rows)
 
 
 def with_materials(job: Job, library: Library) -> Job:
@@ -162,7 +155,7 @@ def with_materials(job: Job, library: Library) -> Job:
         kind: {key: fields for key, fields in known.items() if key in used.get(kind, ())}
         for kind, known in fresh.materials.items()
     }
-    return change(fresh, materials={kind: known for kind, known in rows.items() if known})  # type: ignore[no-any-return]
+    return change(fresh, materials={kind: known for kind, known in rows.items() if known})
 
 
 def _with_referred(library: Library, wanted: dict[str, set[str]]) -> dict[str, set[str]]:
@@ -191,7 +184,7 @@ def write_job(job: Job) -> bytes:
     return msgspec.json.encode(job, order="deterministic")
 
 
-def change(record: Any, **fields: Any) -> Any:
+def change(record: R, **fields: Any) -> R:
     """A copy of a record with some fields changed."""
     return msgspec.structs.replace(record, **fields)
 

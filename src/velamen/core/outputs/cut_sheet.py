@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from velamen.core.building.build import Build, BuiltPiece
+from velamen.core.building.build import Build
 from velamen.core.geometry.region import Area, boundaries
 
 Array = NDArray[np.float64]
@@ -36,32 +36,28 @@ class Cut:
 def cuts_of(build: Build) -> list[Cut]:
     """All outlines of a build, cloth by cloth, in the job's own coordinates.
 
-    A piece with fusible web is mirrored about its own middle, since it is cut from the back. A label
+    A piece that is cut from the back, for fusible web, is mirrored about its own middle. A label
     stands beside its outline where no outline is in its way, else below all of them.
     """
-    pieces = sorted(build.cut, key=lambda built: built.work.cloth.key)
-    areas = [_mirrored(built) for built in pieces]
+    pieces = [(built, one.cut) for built in build.pieces for one in built.operations if one.cut]
+    pieces = sorted(pieces, key=lambda one: one[1].material)
+    areas = [_mirrored(cut.region) if cut.mirrored else cut.region for _, cut in pieces]
     taken: list[Area] = []
     edges = shapely.boundary(np.array(areas, dtype=object))
     foot = max((area.bounds[3] for area in areas), default=0.0) + 2 * LABEL
     left = min((area.bounds[0] for area in areas), default=0.0)
     found = []
-    for built, area in zip(pieces, areas, strict=True):
-        label = built.piece.name + (" (mirrored)" if fusible(built) else "")
+    for (built, cut), area in zip(pieces, areas, strict=True):
+        label = built.piece.name + (" (mirrored)" if cut.mirrored else "")
         box = _free(area, label, edges, taken)
         if box is None:
             box = shapely.box(left, foot - LABEL, left + len(label) * LABEL * LETTER, foot)
             foot += 1.5 * LABEL
         taken.append(box)
         rings = tuple(boundaries(area))
-        found.append(Cut(built.piece.id, built.piece.name, built.work.cloth.key, fusible(built), rings, label,
+        found.append(Cut(built.piece.id, built.piece.name, cut.material, cut.mirrored, rings, label,
                          (float(box.bounds[0]), float(box.bounds[3]))))  # fmt: skip
     return found
-
-
-def fusible(built: BuiltPiece) -> bool:
-    """Whether a piece has web on its back."""
-    return "fusible" in built.values and bool(built.values["fusible"].value)
 
 
 def sheet_box(cuts: Sequence[Cut]) -> tuple[float, float, float, float]:
@@ -73,13 +69,10 @@ def sheet_box(cuts: Sequence[Cut]) -> tuple[float, float, float, float]:
     return float(left), float(top), float(right), float(bottom)
 
 
-def _mirrored(built: BuiltPiece) -> Area:
-    if not fusible(built):
-        return built.outline
-    middle = (built.outline.bounds[0] + built.outline.bounds[2]) / 2
-    return shapely.transform(
-        built.outline, lambda points: np.stack([2 * middle - points[:, 0], points[:, 1]], axis=1)
-    )
+def _mirrored(area: Area) -> Area:
+    """An area as it is seen from the back."""
+    middle = (area.bounds[0] + area.bounds[2]) / 2
+    return shapely.transform(area, lambda points: np.stack([2 * middle - points[:, 0], points[:, 1]], axis=1))
 
 
 def _free(area: Area, label: str, edges: NDArray[np.object_], taken: list[Area]) -> Area | None:

@@ -10,10 +10,10 @@ import shapely
 from numpy.typing import NDArray
 from PIL import Image, ImageDraw
 
-from velamen.core.building.build import Build, BuiltPiece
-from velamen.core.constructions.applique import LAY_MARGIN
+from velamen.core.building.build import Build
 from velamen.core.geometry.region import Area, boundaries
 from velamen.core.materials.colour import shades
+from velamen.core.outputs.laid import Sheet, sheets_of
 from velamen.core.plan.stitch_plan import JUMP, STITCH
 
 Array = NDArray[np.float64]
@@ -53,48 +53,37 @@ class Easel:
         self.scale = FINE * widest / max(right - left, bottom - top)
         wide, high = (max(round(side * self.scale), 2 * FINE) for side in (right - left, bottom - top))
         self.image = Image.new("RGB", (wide, high), build.library.bases[build.job.brief.base].colour)
-        rows = {(stop.step.kind, piece): stop.row for stop in build.plan.stops for piece in stop.step.pieces}
-        # cloths by the row from which they lie, each with the row of its cut
-        self.laid: dict[int, list[tuple[BuiltPiece, int]]] = {}
-        for built in build.cut:
-            begins = rows.get(("lay", built.piece.id), -1) + 1
-            self.laid.setdefault(begins, []).append((built, rows.get(("trim", built.piece.id), -1)))
+        self.laid: dict[int, list[Sheet]] = {}  # by the rows that are drawn under them
+        for sheet in sheets_of(build):
+            self.laid.setdefault(sheet.laid + 1, []).append(sheet)
         self.kept = {0: self.image.copy()}
         self.row = 0
 
     def at(self, row: int) -> Image.Image:
         """The picture after `row` rows of the plan."""
-        stale = [begins for begins, cloths in self.laid.items() if begins <= self.row and any(
-            self._cut(trim, row) != self._cut(trim, self.row) for _, trim in cloths)]  # fmt: skip
+        stale = [begins for begins, sheets in self.laid.items() if begins <= self.row and any(
+            one.at(self._done(row)) is not one.at(self._done(self.row)) for one in sheets)]  # fmt: skip
         if stale or row < self.row:
             self.row = max(begins for begins in self.kept if begins <= min([*stale, row]))
             self.image = self.kept[self.row].copy()
         for begin, end in pairwise(sorted({self.row, *(at for at in self.laid if self.row <= at < row), row})):
-            cloths = self.laid.get(begin, [])
-            if any(not self._cut(trim, row) for _, trim in cloths):
+            sheets = self.laid.get(begin, [])
+            if any(one.rough(self._done(row)) for one in sheets):
                 self.kept[begin] = self.image.copy()
             brush = ImageDraw.Draw(self.image)
-            for built, trim in cloths:
-                self._cloth(brush, built, self._cut(trim, row))
+            for one in sheets:
+                for part in shapely.get_parts(one.at(self._done(row))):
+                    _filled(brush, part, one.shown.colour, self.origin, self.scale)
             _threads(brush, self.build, begin, end, self.origin, self.scale)
         self.row = row
-        uncut = [at for at, cloths in self.laid.items() if any(not self._cut(trim, row) for _, trim in cloths)]
-        self.kept = {at: image for at, image in self.kept.items() if at in (0, *uncut)}
+        changing = [at for at, sheets in self.laid.items() if any(one.rough(self._done(row)) for one in sheets)]
+        self.kept = {at: image for at, image in self.kept.items() if at in (0, *changing)}
         size = (max(self.image.width // FINE, 2), max(self.image.height // FINE, 2))
         return self.image.resize(size, Image.Resampling.LANCZOS)
 
-    def _cut(self, trim: int, row: int) -> bool:
-        """Whether a cloth cut at a row of the plan is so after `row` rows, its hand step done."""
-        return row >= len(self.build.plan.xy) or trim < row - 1
-
-    def _cloth(self, brush: ImageDraw.ImageDraw, built: BuiltPiece, cut: bool) -> None:
-        """A cloth as it lies: cut to its outline, or a rough piece of it."""
-        area: Area = built.outline
-        if not cut:
-            area = shapely.box(*(np.array(area.bounds) + np.array([-1, -1, 1, 1]) * LAY_MARGIN))
-        colour = self.build.library.cloths[built.piece.cloth].colour
-        for part in shapely.get_parts(area):
-            _filled(brush, part, colour, self.origin, self.scale)
+    def _done(self, row: int) -> int:
+        """Rows after which hands have done what they do then: at a stop they have not, at the end they have."""
+        return row - 1 if row < len(self.build.plan.xy) else row
 
 
 def shown_box(build: Build) -> Box:

@@ -6,18 +6,20 @@ spaces to a multiple of four; float32 x, y by turns for every row; uint8 command
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 import msgspec
 import numpy as np
+import shapely
 
 from velamen.core.building.build import Build, BuiltPiece
-from velamen.core.building.matched import ground
-from velamen.core.constructions import construction
-from velamen.core.constructions.base import HandStep
-from velamen.core.geometry.region import rings_of
+from velamen.core.geometry.region import Area, rings_of
 from velamen.core.materials.hoops import field
+from velamen.core.outputs.laid import Sheet, sheets_of
 from velamen.core.plan.stitch_plan import COMMANDS, STITCH
+from velamen.core.stitching.roles import role_of
+from velamen.core.timeline.effects import Lays
 
 
 def plan_binary(build: Build) -> bytes:
@@ -35,6 +37,7 @@ def plan_binary(build: Build) -> bytes:
 
 def _header(build: Build) -> dict[str, Any]:
     plan, brief = build.plan, build.job.brief
+    sheets = sheets_of(build)
     base, hoop = build.library.bases[brief.base], build.library.hoops[brief.hoop]
     return {
         "rows": len(plan.xy),
@@ -48,7 +51,7 @@ def _header(build: Build) -> dict[str, Any]:
         },
         "blocks": [
             {
-                "first": block.first, "count": block.count, "role": block.role, "label": block.label,
+                "first": block.first, "count": block.count, "role": block.role, "key": block.key, "broad": role_of(block.role).broad, "label": block.label,
                 "piece": block.piece, "colour": build.library.threads[block.thread].colour, "thread": block.thread,
                 "stitches": int(np.count_nonzero(
                     plan.command[block.first : block.first + block.count] == STITCH)),
@@ -56,39 +59,55 @@ def _header(build: Build) -> dict[str, Any]:
             for block in plan.blocks
         ],
         "stops": [
-            {"row": stop.row, "kind": stop.step.kind, "piece": stop.step.piece,
+            {"row": stop.row, "kind": stop.step.kind, "symbol": stop.step.symbol, "piece": stop.step.piece,
              "label": stop.step.label, "text": stop.step.text}
             for stop in plan.stops
         ],
-        "pieces": [_piece(built, build) for built in build.pieces],
+        "pieces": [_piece(built, build, {one.piece: one for one in sheets}) for built in build.pieces],
+        "sheets": [_sheet(one) for one in sheets],
     }  # fmt: skip
 
 
 def _height(build: Build) -> float:
     """Height in mm that the materials reach where most of them lie, stitches left out."""
-    under = sum(layer.thickness + layer.pile for layer in ground(build.job.brief, build.library))
-    return under + max((_laid(built) for built in build.cut), default=0.0)
+    height = 0.0
+    for one in build.operations:
+        laid = [layer for effect in one.effects if isinstance(effect, Lays) for layer in effect.layers]
+        lying = [layer for layer in build.layers[one.key] if not one.piece or _meet(layer.region, one.region)]
+        if laid:
+            height = max(height, sum(layer.thickness + layer.pile for layer in [*lying, *laid]))
+    return height
 
 
-def _laid(built: BuiltPiece) -> float:
-    """Cloth and foam of a piece and of those that may lie under it."""
-    foam = next((step.foam for step in built.steps if isinstance(step, HandStep) and step.foam), None)
-    beneath = sum(layer.thickness for layer in built.below if layer.owner)
-    return beneath + built.work.cloth.thickness + built.work.cloth.pile + (foam.thickness if foam else 0.0)
+def _meet(one: Area | None, other: Area | None) -> bool:
+    return one is None or other is None or bool(shapely.intersects(one, other))
 
 
-def _piece(built: BuiltPiece, build: Build) -> dict[str, Any]:
-    """A piece's cloth and the rows at which it is laid and trimmed to its outline."""
-    rows = {stop.step.kind: stop.row for stop in build.plan.stops if built.piece.id in stop.step.pieces}
+def _piece(built: BuiltPiece, build: Build, laid: Mapping[str, Sheet]) -> dict[str, Any]:
+    """A piece, its cloth where it has one, and the rows at which that is laid and has its last outline."""
     cloth = build.library.cloths[built.piece.cloth]
+    sheet = laid.get(built.piece.id)
     return {
         "id": built.piece.id,
         "name": built.piece.name,
         "colour": cloth.colour,
         "print": cloth.print,
         "print_colour": cloth.print_colour,
-        "lays": construction(built.piece.construct).lays,
+        "lays": sheet is not None,
         "rings": rings_of(built.outline, 2),
-        "laid": rows.get("lay", 0),
-        "trimmed": rows.get("trim", rows.get("lay", 0)),
+        "laid": sheet.laid if sheet else 0,
+        "trimmed": sheet.states[-1][0] if sheet else 0,
     }
+
+
+def _sheet(sheet: Sheet) -> dict[str, Any]:
+    """What a piece has laid, for drawing."""
+    return {
+        "piece": sheet.piece, "colour": sheet.shown.colour, "print": sheet.shown.print,
+        "print_colour": sheet.shown.print_colour,
+        "states": [{"from": row, "rings": [] if region is None else _rings(region)} for row, region in sheet.states],
+    }  # fmt: skip
+
+
+def _rings(region: Area) -> list[list[list[float]]]:
+    return [ring for part in shapely.get_parts(region) for ring in rings_of(part, 2)]

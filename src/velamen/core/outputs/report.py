@@ -7,9 +7,10 @@ from typing import Any
 import msgspec
 
 from velamen.core.building.build import Build, BuiltPiece
-from velamen.core.piece_proofs.edge_cover import EdgeCover
+from velamen.core.building.whole_proofs import order_broken, prove_access, prove_density
+from velamen.core.constructions import constructions
 from velamen.core.proofs.density import density_limit
-from velamen.core.proofs.whole import order_broken, prove_access, prove_density
+from velamen.core.timeline.operation import When
 
 
 def report(build: Build) -> dict[str, Any]:
@@ -27,6 +28,7 @@ def report(build: Build) -> dict[str, Any]:
             {"key": key, "name": build.library.threads[key].name, "colour": build.library.threads[key].colour}
             for key in build.plan.threads
         ],
+        "loads": [{"thread": one.thread, "first_row": one.first + 1, "again": one.again} for one in build.plan.loads],
         "blocks": [
             {
                 "block": block.index + 1, "role": block.role, "label": block.label, "piece": block.piece,
@@ -35,10 +37,7 @@ def report(build: Build) -> dict[str, Any]:
             }
             for block in build.plan.blocks
         ],
-        "steps": [
-            {"row": stop.row + 1, "kind": stop.step.kind, "piece": stop.step.piece, "text": stop.step.text}
-            for stop in build.plan.stops
-        ],
+        "steps": _steps(build),
         "values": [row for built in build.pieces for row in _values(built)],
         "findings": [
             {
@@ -51,9 +50,7 @@ def report(build: Build) -> dict[str, Any]:
         "routes": [
             {"pieces": list(one.pieces), "trims_before": one.before, "trims_after": one.after} for one in build.routes
         ],
-        "proofs": {"edge_cover": [
-            _edge_cover(built, built.edge_cover) for built in build.pieces if built.edge_cover is not None
-        ], "access": _access(build), "order": _order(build), "density": _density(build)},
+        "proofs": {**_piece_proofs(build), "access": _access(build), "order": _order(build), "density": _density(build)},
     }  # fmt: skip
 
 
@@ -95,17 +92,30 @@ def _density(build: Build) -> dict[str, Any]:
             "most_per_mm2": round(proof.most, 2)}  # fmt: skip
 
 
-def _edge_cover(built: BuiltPiece, proof: EdgeCover) -> dict[str, Any]:
-    return {
-        "piece": built.piece.id,
-        "held": proof.held,
-        "share_hidden": round(proof.share, 4),
-        "trim_error_mm": proof.error,
-        "pull_mm": proof.pull,
-        "spare_outside_mm": proof.spare_outside,
-        "spare_inside_mm": proof.spare_inside,
-        "bare": [{"at": [place.x, place.y], "length_mm": place.length} for place in proof.bare],
-        "fixes": [
-            {"values": fix.values, "label": fix.label, "share_hidden": round(fix.share, 4)} for fix in built.fixes
-        ],
+def _steps(build: Build) -> list[dict[str, Any]]:
+    """Everything hands do, in order; what is done off the machine has the row of its first or last command."""
+    last = len(build.plan.xy)
+    steps = [(1, one) for one in build.before_sewing] + [(halt.row + 1, halt.step) for halt in build.plan.stops]
+    steps += [(last, one) for one in build.after_sewing]
+    found = []
+    for row, step in steps:
+        told: dict[str, Any] = {"row": row, "kind": step.kind, "piece": step.piece, "pieces": list(step.pieces),
+                                "text": step.text, "seconds": round(step.seconds, 1)}  # fmt: skip
+        if step.when is not When.SEWING:
+            told["when"] = "before" if step.when is When.BEFORE else "after"
+        found.append(told)
+    return found
+
+
+def _piece_proofs(build: Build) -> dict[str, list[dict[str, Any]]]:
+    """What the proofs of constructions say, piece by piece, under the key of each; those in use by none are empty."""
+    found: dict[str, list[dict[str, Any]]] = {
+        proof.key: [] for kind in constructions().values() for proof in kind.proofs if proof.listed
     }
+    for built in build.pieces:
+        for key, proved in built.proofs.items():
+            if key in found:
+                fixes = [{"values": dict(one.values), "label": one.label, "share_hidden": round(one.share, 4)}
+                         for one in proved.fixes]  # fmt: skip
+                found[key].append({"piece": built.piece.id, "held": proved.held, **proved.row, "fixes": fixes})
+    return found

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Sequence
 from functools import cache
 from typing import Any
 from xml.sax.saxutils import escape
@@ -20,8 +21,9 @@ from velamen.core.building.build import Build
 from velamen.core.job.document import HOLD, HOOPING
 from velamen.core.outputs.picture import Easel, picture
 from velamen.core.plan.figures import clock
-from velamen.core.plan.stitch_plan import Stop
+from velamen.core.plan.stitch_plan import Halt, Load
 from velamen.core.proofs.materials import sewn_of
+from velamen.core.timeline.operation import Stop
 from velamen.core.values.advice import NEEDLES, advice
 
 FACE, BOLD = "Sheet", "Sheet bold"
@@ -40,13 +42,11 @@ def run_sheet(build: Build) -> bytes:
         title=f"{build.job.name}: run sheet", author="Velamen", invariant=1,
     )  # fmt: skip
     gap, title = Spacer(1, 5 * mm), _style(12, 16)
-    parts: list[Any] = [Paragraph(escape(build.job.name), _style(19, 23)), gap, _head(build), gap,
-                        Paragraph("Threads in order", title), _threads(build), gap,
-                        Paragraph("At the machine", title), Spacer(1, 2 * mm)]  # fmt: skip
-    if not build.plan.stops:
-        parts.append(Paragraph("No stop: it sews through.", _style(10, 13)))
-    easel = Easel(build, STEP_PIXELS)
-    parts += [_stop(build, easel, nth, stop) for nth, stop in enumerate(build.plan.stops, 1)]
+    parts: list[Any] = [Paragraph(escape(build.job.name), _style(19, 23)), gap, _head(build), gap]
+    parts += _off_machine("Before the first stitch", build.before_sewing)
+    parts += [Paragraph("At the machine", title), Spacer(1, 2 * mm)]
+    parts += _in_order(build)
+    parts += _off_machine("When all is sewn, out of the hoop", build.after_sewing)
     sheet.build(parts, onFirstPage=_foot, onLaterPages=_foot)
     return out.getvalue()
 
@@ -54,7 +54,7 @@ def run_sheet(build: Build) -> bytes:
 def _head(build: Build) -> Table:
     """The finished picture beside the set-up."""
     brief, library, figures = build.job.brief, build.library, build.figures
-    advised = advice(brief, library, sewn_of(build.job, build.plan))
+    advised = advice(brief, library, sewn_of(build.operations, build.plan))
     stabilizer = library.stabilizers[brief.stabilizer]
     rows = [
         ("Size", f"{figures.width:.1f} x {figures.height:.1f} mm"), ("Hoop", library.hoops[brief.hoop].name),
@@ -72,29 +72,55 @@ def _head(build: Build) -> Table:
     return whole
 
 
-def _threads(build: Build) -> Table:
-    rows = []
-    for nth, key in enumerate(build.plan.threads, 1):
-        thread = build.library.threads[key]
-        swatch = Table([[""]], colWidths=[8 * mm], rowHeights=[4 * mm])
-        swatch.setStyle(TableStyle([("BACKGROUND", (0, 0), (-1, -1), colors.HexColor(thread.colour)),
-                                    ("BOX", (0, 0), (-1, -1), 0.3, SOFT)]))  # fmt: skip
-        name = Paragraph(escape(f"{key} {thread.name}"), _style(10, 12))
-        rows.append([Paragraph(str(nth), _style(10, 12)), swatch, name])
-    return Table(rows or [["", "", ""]], colWidths=[8 * mm, 12 * mm, 156 * mm], hAlign="LEFT")
+def _in_order(build: Build) -> list[Any]:
+    """Threads to take up and stops, in the order in which they come; a thread that comes back is told again."""
+    easel = Easel(build, STEP_PIXELS)
+    found: list[tuple[int, Any]] = [(load.first, _load(build, load)) for load in build.plan.loads]
+    found += [(halt.row, _stop(build, easel, nth, halt)) for nth, halt in enumerate(build.plan.stops, 1)]
+    return [part for _, part in sorted(found, key=lambda one: one[0])]
 
 
-def _stop(build: Build, easel: Easel, nth: int, stop: Stop) -> KeepTogether:
+def _load(build: Build, load: Load) -> Table:
+    """A thread to take up."""
+    thread = build.library.threads[load.thread]
+    swatch = Table([[""]], colWidths=[8 * mm], rowHeights=[4 * mm])
+    swatch.setStyle(TableStyle([("BACKGROUND", (0, 0), (-1, -1), colors.HexColor(thread.colour)),
+                                ("BOX", (0, 0), (-1, -1), 0.3, SOFT)]))  # fmt: skip
+    again = ", once more" if load.again else ""
+    sewn = int(build.plan.sewn[: load.first].sum())
+    name = Paragraph(f"Thread {escape(f'{load.thread} {thread.name}')}{again}", _style(10.5, 14))
+    row = Table([[swatch, name, Paragraph(f"from stitch {_spaced(sewn + 1)}", _style(9, 12, SOFT))]],
+                colWidths=[12 * mm, 110 * mm, 54 * mm], hAlign="LEFT")  # fmt: skip
+    row.setStyle(_ruled(above=True, space=3))
+    return row
+
+
+def _stop(build: Build, easel: Easel, nth: int, halt: Halt) -> KeepTogether:
     """One stop: what lies there when the machine halts, and what to do."""
-    sewn = int(build.plan.sewn[: stop.row].sum())
+    sewn, stop = int(build.plan.sewn[: halt.row].sum()), halt.step
     words = [
-        Paragraph(f"Stop {nth}: {escape(stop.step.label)}", _style(12, 15)), Spacer(1, 1.5 * mm),
-        Paragraph(escape(stop.step.text), _style(10.5, 14)), Spacer(1, 1.5 * mm),
-        Paragraph(f"After stitch {_spaced(sewn)}, about {clock(stop.step.seconds)}", _style(9, 12, SOFT)),
+        Paragraph(f"Stop {nth}: {escape(stop.label)}", _style(12, 15)), Spacer(1, 1.5 * mm),
+        Paragraph(escape(stop.text), _style(10.5, 14)), Spacer(1, 1.5 * mm),
+        Paragraph(f"After stitch {_spaced(sewn)}, about {clock(stop.seconds)}{_with(stop)}", _style(9, 12, SOFT)),
     ]  # fmt: skip
-    row = Table([[_image(easel.at(stop.row + 1), STEP), words]], colWidths=[60 * mm, 116 * mm])
+    row = Table([[_image(easel.at(halt.row + 1), STEP), words]], colWidths=[60 * mm, 116 * mm])
     row.setStyle(_ruled(above=True, space=6))
     return KeepTogether([row])
+
+
+def _off_machine(title: str, stops: Sequence[Stop]) -> list[Any]:
+    """What hands do while the machine stands, in order; nothing where there is nothing."""
+    if not stops:
+        return []
+    rows = [[Paragraph(escape(stop.text), _style(10.5, 14)),
+             Paragraph(f"about {clock(stop.seconds)}{_with(stop)}", _style(9, 12, SOFT))] for stop in stops]  # fmt: skip
+    table = Table(rows, colWidths=[122 * mm, 54 * mm], hAlign="LEFT")
+    table.setStyle(_ruled(above=True, space=4))
+    return [KeepTogether([Paragraph(title, _style(12, 16)), table]), Spacer(1, 5 * mm)]
+
+
+def _with(stop: Stop) -> str:
+    return f", with {escape(stop.does.tool)}" if stop.does.tool else ""
 
 
 def _spaced(count: int) -> str:

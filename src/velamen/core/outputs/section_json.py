@@ -9,13 +9,11 @@ import numpy as np
 
 from velamen.core.building.build import Build, section_of
 from velamen.core.errors import BadInput
-from velamen.core.materials.library import Library
+from velamen.core.outputs.laid import shown
 from velamen.core.plan.section import FOREVER, STEP, THREAD_HIGH
-from velamen.core.timeline.layers import Layer
 
 SHORTEST, LONGEST = 2.0, 400.0  # mm
 FARTHEST = 1000.0  # mm
-PLAIN = "#c3c8c4"
 
 
 def section_json(build: Build, middle: tuple[float, float], angle: float, length: float) -> bytes:
@@ -34,7 +32,7 @@ def section_json(build: Build, middle: tuple[float, float], angle: float, length
             {
                 "kind": sheet.laid.layer.kind,
                 "name": sheet.laid.layer.name,
-                "colour": _colour(sheet.laid.layer, build.library),
+                "colour": shown(sheet.laid.layer, build.library).colour,
                 "thickness": sheet.laid.layer.thickness,
                 "pile": sheet.laid.layer.pile,
                 "from": sheet.laid.from_row,
@@ -59,8 +57,3 @@ def _spans(there: np.ndarray[tuple[int, ...], np.dtype[np.bool_]]) -> list[list[
     """Runs of columns in which a material lies: first and one past the last."""
     edges = np.flatnonzero(np.diff(np.concatenate(([0], there.astype(np.int8), [0]))))
     return [list(map(int, pair)) for pair in edges.reshape(-1, 2)]
-
-
-def _colour(layer: Layer, library: Library) -> str:
-    rows = {"base": library.bases, "cloth": library.cloths, "foam": library.foams}.get(layer.kind)
-    return str(rows[layer.key].colour) if rows else PLAIN  # type: ignore[attr-defined]

@@ -6,7 +6,7 @@ import csv
 import io
 
 from velamen.core.plan.stitch_plan import COMMANDS, NO_ROLE, StitchPlan
-from velamen.core.stitching.strand import ROLES
+from velamen.core.stitching.roles import ROLES
 
 HEADER = ("n", "x_mm", "y_mm", "command", "thread", "block", "role", "piece", "note")
 

@@ -9,13 +9,13 @@ from shapely import Point, Polygon
 
 from velamen.core.building.build import Build, build_job
 from velamen.core.constructions import constructions
-from velamen.core.constructions.base import Construction
+from velamen.core.constructions.base import Construction, Family, Sample
 from velamen.core.geometry.region import rings_of
 from velamen.core.job.document import Job, Piece, brief_for
 from velamen.core.job.shape import Shape
 from velamen.core.materials.colour import shades
+from velamen.core.outputs.laid import sheets_of
 from velamen.core.plan.stitch_plan import STITCH
-from velamen.core.setting import Plain
 
 Array = NDArray[np.float64]
 
@@ -23,28 +23,17 @@ WIDTH, HEIGHT = 24.0, 16.0  # mm shown
 THREAD = 0.34  # mm drawn
 TONES = 8  # shades by direction
 LIGHT = 0.3 * np.pi  # direction from which the light falls
-OWN: dict[str, dict[str, Plain]] = {  # where the start values are too wide for so small a shape
-    "stipple": {"stipple_spacing": 1.4}, "crosshatch": {"crosshatch_spacing": 1.6},
-    "cross_stitch": {"cross_size": 1.8}, "contour": {"contour_spacing": 0.9},
-    "fill": {"fill_underlay": "none"}, "blend": {"blend_underlay": "none"},
-    "applique": {"cover_width": 2.4}, "satin_border": {"border_width": 2.4}, "overedge": {"overedge_width": 3.0},
-    "knockdown": {"knockdown_spacing": 1.6, "knockdown_margin": 0.5}, "contrast": {"contrast_width": 2.0},
-    "emboss": {"emboss_margin": 2.5, "emboss_spacing": 1.2, "emboss_width": 1.0}, "panel": {"panel_width": 1.6},
-    "basting": {"basting_margin": 1.0, "basting_length": 3.0},
-    "outline": {"outline_rounds": 2.0, "outline_distance": -1.2},
-}  # fmt: skip
 
 
 def stitch_picture(kind: Construction) -> str:
     """An SVG of a construction's stitches, 24 by 16 mm."""
     build = build_job(_job(kind))
     parts = [f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{-WIDTH / 2} {-HEIGHT / 2} {WIDTH} {HEIGHT}">']
-    for cut in build.cut:
-        cloth = build.library.cloths[cut.piece.cloth]
-        path = "".join(
-            "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in ring) + "Z" for ring in rings_of(cut.work.region)
-        )
-        parts.append(f'<path d="{path}" fill="{cloth.colour}" opacity="0.45"/>')
+    for sheet in sheets_of(build):
+        area = sheet.states[-1][1]
+        rings = [ring for part in shapely.get_parts(area) for ring in rings_of(part)] if area is not None else []
+        path = "".join("M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in ring) + "Z" for ring in rings)
+        parts.append(f'<path d="{path}" fill="{sheet.shown.colour}" opacity="0.45"/>')
     parts += _stitches(build)
     return "\n".join([*parts, "</svg>"]) + "\n"
 
@@ -53,37 +42,49 @@ def gallery_page() -> str:
     """The gallery as Markdown, a picture for every construction."""
     lines = ["# Stitches", "", "Every construction on a shape of 24 by 16 mm, as `./velamen docs` draws it. Their",
              "values and what sets them are in [settings.md](settings.md) and [rules.md](rules.md).", ""]  # fmt: skip
-    for kind in sorted(constructions().values(), key=lambda one: (one.family, one.title)):
+    for kind in sorted(constructions().values(), key=lambda one: (list(Family).index(one.family), one.title)):
         lines += [f"## {kind.title}", "", f"`{kind.name}` · {kind.family.lower()}", "",
                   f'<img src="../src/velamen/web/static/velamen/stitches/{kind.name}.svg" width="360" '
                   f'alt="{kind.title}, sewn">', ""]  # fmt: skip
     return "\n".join(lines)
 
 
+def _stroke() -> Polygon:
+    turn = np.linspace(0.0, 2.0 * np.pi, 60)
+    course = np.stack([8.5 * np.cos(turn / 2.0), 4.0 * np.sin(turn)], axis=1)
+    return shapely.buffer(shapely.LineString(course), 1.9)
+
+
+def _ring() -> Polygon:
+    return shapely.difference(shapely.buffer(Point(0, 0), 4.6), shapely.buffer(Point(0, 0), 2.0))
+
+
+def _body() -> Polygon:
+    return shapely.union(shapely.box(-8.5, -5, 2, 5), shapely.buffer(Point(3.5, 0), 5.0))
+
+
+def _blob() -> Polygon:
+    turn = np.linspace(0.0, 2.0 * np.pi, 90, endpoint=False)
+    circle = np.stack([np.cos(turn), np.sin(turn)], axis=1)
+    return Polygon(np.sign(circle) * np.abs(circle) ** 0.7 * [10.5, 6.5])
+
+
+def _oval() -> Polygon:
+    return Polygon(shapely.get_coordinates(shapely.buffer(Point(0, 0), 1.0).exterior) * [9.5, 6.0])
+
+
+SAMPLES = {Sample.STROKE: _stroke, Sample.RING: _ring, Sample.BODY: _body, Sample.BLOB: _blob, Sample.OVAL: _oval}
+
+
 def _job(kind: Construction) -> Job:
-    region: Polygon | None = None
-    if kind.name == "column":
-        turn = np.linspace(0.0, 2.0 * np.pi, 60)
-        course = np.stack([8.5 * np.cos(turn / 2.0), 4.0 * np.sin(turn)], axis=1)
-        region = shapely.buffer(shapely.LineString(course), 1.9)
-    elif kind.name == "emboss":
-        region = shapely.difference(shapely.buffer(Point(0, 0), 4.6), shapely.buffer(Point(0, 0), 2.0))
-    elif kind.family in ("Edges", "Cloth") or kind.name in ("contrast", "knockdown"):
-        region = shapely.union(shapely.box(-8.5, -5, 2, 5), shapely.buffer(Point(3.5, 0), 5.0))
-    elif not kind.lines:
-        turn = np.linspace(0.0, 2.0 * np.pi, 90, endpoint=False)
-        round_ = np.stack([np.cos(turn), np.sin(turn)], axis=1)
-        region = Polygon(np.sign(round_) * np.abs(round_) ** 0.7 * [10.5, 6.5])
-    elif kind.name == "outline":
-        region = shapely.buffer(Point(0, 0), 1.0)
-        region = Polygon(shapely.get_coordinates(region.exterior) * [9.5, 6.0])
-    if region is None:
+    if kind.shown_on is Sample.LINE:
         x = np.linspace(-10.0, 10.0, 40)
-        shape = Shape("s1", "line", [[(float(a), float(b)) for a, b in zip(x, 4.0 * np.sin(x / 3.4), strict=True)]],
-                      open=True)  # fmt: skip
+        line = [(float(a), float(b)) for a, b in zip(x, 4.0 * np.sin(x / 3.4), strict=True)]
+        shape = Shape("s1", "line", [line], open=True)
     else:
-        shape = Shape("s1", "shape", [[(x, y) for x, y in ring] for ring in rings_of(region)])
-    piece = Piece("p1", "piece", "s1", kind.name, "harbour_blue", "140", OWN.get(kind.name, {}))
+        rings = rings_of(SAMPLES[kind.shown_on]())
+        shape = Shape("s1", "shape", [[(x, y) for x, y in ring] for ring in rings])
+    piece = Piece("p1", "piece", "s1", kind.name, "harbour_blue", "140", dict(kind.shown_with))
     return Job(name=kind.title, brief=brief_for("felt"), shapes=[shape], pieces=[piece])
 
 

@@ -15,16 +15,18 @@ import shapely
 from numpy.typing import NDArray
 from shapely import Geometry, Polygon
 
-from velamen.core.constructions.base import HandStep, Pass, Step
 from velamen.core.geometry.interior_paths import EdgeWays, Ways
 from velamen.core.plan.stitch_plan import TRAVEL, TRIM, plan_of
+from velamen.core.stitching.roles import CODE, TIE
+from velamen.core.stitching.roles import TRAVEL as TRAVEL_ROLE
 from velamen.core.stitching.run import run_along
-from velamen.core.stitching.strand import CODE, DROP, Strand, join
+from velamen.core.stitching.strand import DROP, Strand, join
+from velamen.core.timeline.passes import Pass
 
 Array = NDArray[np.float64]
 Place = tuple[float, float]
-Sew = Callable[[int, Place | None, Place | None], Sequence[Step]]
-"""Steps of a piece by its number, begun and ended near two places."""
+Sew = Callable[[int, Place | None, Place | None], Sequence[Pass]]
+"""Passes of a piece by its number, begun and ended near two places."""
 
 TOUCH = 0.3  # mm between pieces that still touch
 ROUNDS = 60
@@ -36,12 +38,12 @@ ON_LINE = 3.0  # mm from a line within which travel runs along it
 
 @dataclass(frozen=True)
 class Routed:
-    """A routed group: pieces by number in sewing order, steps of each in that order, trims before and after."""
+    """A routed group."""
 
-    order: tuple[int, ...]
-    steps: tuple[tuple[Step, ...], ...]
-    before: int
-    after: int
+    order: tuple[int, ...]  # pieces by number in sewing order
+    passes: tuple[tuple[Pass, ...], ...]  # of each in that order
+    before: int  # trims without the route
+    after: int  # trims with it
 
 
 def route(
@@ -51,46 +53,48 @@ def route(
     """A group of pieces of one thread as one route.
 
     regions: what each is sewn over; covers: the area its stitches hide, None for open ones; sew: gives
-    the steps of a piece for a start and an end.
+    the passes of a piece for a start and an end.
     """
     unrouted = [list(sew(nth, None, None)) for nth in range(len(regions))]
-    before = _trims([step for steps in unrouted for step in steps])
+    before = _trims([one for passes in unrouted for one in passes])
     order = short_order(np.array(regions, dtype=object), start, end)
-    found: list[tuple[Step, ...]] = []
+    found: list[tuple[Pass, ...]] = []
     last: Array | None = None
     for nth, piece in enumerate(order):
         onward = regions[order[nth + 1]] if nth + 1 < len(order) else None
-        steps = _sewn_towards(piece, regions[piece], onward, sew, start if nth == 0 else None, end)
+        passes = _sewn_towards(piece, regions[piece], onward, sew, start if nth == 0 else None, end)
         touches = nth > 0 and shapely.distance(regions[order[nth - 1]], regions[piece]) <= TOUCH
         if last is not None and touches and found:
             later = [covers[one] for one in order[nth:] if covers[one] is not None]
-            way = _hidden_way(last, _first_place(steps), regions[piece], covers[piece], later, covers[order[nth - 1]])
+            way = _hidden_way(
+                last, _first_place(passes), regions[piece], covers[piece], later, covers[order[nth - 1]]
+            )
             if way is not None:
                 found[-1] = _without_tie(found[-1], ending=True)
-                steps = list(_with_travel(_without_tie(tuple(steps), ending=False), way))
-        found.append(tuple(steps))
-        last = _last_place(steps) if _last_place(steps) is not None else last
-    after = _trims([step for steps in found for step in steps])
+                passes = list(_with_travel(_without_tie(tuple(passes), ending=False), way))
+        found.append(tuple(passes))
+        last = _last_place(passes) if _last_place(passes) is not None else last
+    after = _trims([one for passes in found for one in passes])
     if after > before:
-        kept = tuple(tuple(steps) for steps in unrouted)
+        kept = tuple(tuple(passes) for passes in unrouted)
         return Routed(tuple(range(len(regions))), kept, before, before)
     return Routed(tuple(order), tuple(found), before, after)
 
 
 def _sewn_towards(
     piece: int, region: Polygon, onward: Polygon | None, sew: Sew, start: Place | None, end: Place | None
-) -> list[Step]:
-    """Steps of a piece that begin at a place, and end as near as may be to the next one, or to the end asked for."""
+) -> list[Pass]:
+    """Passes of a piece that begin at a place, and end as near as may be to the next one, or to the end asked for."""
     if onward is None:
         return list(sew(piece, start, end))
-    best: list[Step] = []
+    best: list[Pass] = []
     least = np.inf
     for gate in _gates(region, onward):
-        steps = list(sew(piece, start, gate))
-        last = _last_place(steps)
+        passes = list(sew(piece, start, gate))
+        last = _last_place(passes)
         off = np.inf if last is None else float(shapely.distance(onward, shapely.Point(last)))
         if not best or off < least:
-            best, least = steps, off
+            best, least = passes, off
         if least <= NEAR_GATE:
             break
     return best
@@ -204,42 +208,41 @@ def _off(one: Array, other: Array) -> float:
     return float(np.linalg.norm(other - one))
 
 
-def _trims(steps: list[Step]) -> int:
-    return int((plan_of(steps).command == TRIM).sum()) if _passes(steps) else 0
+def _trims(passes: list[Pass]) -> int:
+    return int((plan_of([("", one) for one in passes]).command == TRIM).sum()) if _sewing(passes) else 0
 
 
-def _passes(steps: Sequence[Step]) -> list[int]:
-    return [nth for nth, step in enumerate(steps) if isinstance(step, Pass) and step.strands]
+def _sewing(passes: Sequence[Pass]) -> list[int]:
+    return [nth for nth, one in enumerate(passes) if one.strands]
 
 
-def _first_place(steps: Sequence[Step]) -> Array | None:
-    found = _passes(steps)
-    return None if not found else steps[found[0]].strands[0].xy[0]  # type: ignore[union-attr]
+def _first_place(passes: Sequence[Pass]) -> Array | None:
+    found = _sewing(passes)
+    return None if not found else passes[found[0]].strands[0].xy[0]
 
 
-def _last_place(steps: Sequence[Step]) -> Array | None:
+def _last_place(passes: Sequence[Pass]) -> Array | None:
     """Where sewing ends, before it is tied off."""
-    found = _passes(steps)
+    found = _sewing(passes)
     if not found:
         return None
-    part = steps[found[-1]].strands[-1]  # type: ignore[union-attr]
-    sewn = np.flatnonzero(part.role != CODE["tie"])
+    part = passes[found[-1]].strands[-1]
+    sewn = np.flatnonzero(part.role != CODE[TIE])
     return np.asarray(part.xy[sewn[-1] if len(sewn) else -1])
 
 
-def _without_tie(steps: tuple[Step, ...], ending: bool) -> tuple[Step, ...]:
-    """Steps whose first strand is not tied in, or whose last one is not tied off."""
-    nth = _passes(steps)[-1 if ending else 0]
-    item = steps[nth]
-    assert isinstance(item, Pass)
+def _without_tie(passes: tuple[Pass, ...], ending: bool) -> tuple[Pass, ...]:
+    """Passes whose first strand is not tied in, or whose last one is not tied off."""
+    nth = _sewing(passes)[-1 if ending else 0]
+    item = passes[nth]
     strands = list(item.strands)
     at = -1 if ending else 0
     strands[at] = _bare_end(strands[at], ending)
-    return (*steps[:nth], replace(item, strands=tuple(strands)), *steps[nth + 1 :])
+    return (*passes[:nth], replace(item, strands=tuple(strands)), *passes[nth + 1 :])
 
 
 def _bare_end(part: Strand, ending: bool) -> Strand:
-    sewn = np.flatnonzero(part.role != CODE["tie"])
+    sewn = np.flatnonzero(part.role != CODE[TIE])
     if len(sewn) == 0:
         return part
     if ending:
@@ -249,17 +252,11 @@ def _bare_end(part: Strand, ending: bool) -> Strand:
     return Strand(np.concatenate([part.xy[:1], part.xy[first:]]), np.concatenate([role[:1], role]))
 
 
-def _with_travel(steps: tuple[Step, ...], way: Array) -> tuple[Step, ...]:
-    """Steps begun by travel along a way."""
+def _with_travel(passes: tuple[Pass, ...], way: Array) -> tuple[Pass, ...]:
+    """Passes begun by travel along a way."""
     run = run_along(way, RUN, CLOSE, DROP)[1:-1]
-    nth = _passes(steps)[0]
-    item = steps[nth]
-    assert isinstance(item, Pass)
-    travel = Strand(run, np.full(len(run), CODE["travel"], dtype=np.uint8))
+    nth = _sewing(passes)[0]
+    item = passes[nth]
+    travel = Strand(run, np.full(len(run), CODE[TRAVEL_ROLE], dtype=np.uint8))
     first = join([travel, item.strands[0]]) if len(run) else item.strands[0]
-    return (*steps[:nth], replace(item, strands=(first, *item.strands[1:])), *steps[nth + 1 :])
-
-
-def routable(steps: Sequence[Step]) -> bool:
-    """Whether a piece's steps are stitching alone, without a hand step between."""
-    return not any(isinstance(step, HandStep) for step in steps)
+    return (*passes[:nth], replace(item, strands=(first, *item.strands[1:])), *passes[nth + 1 :])

@@ -2,25 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from velamen.core.plan.stitch_plan import STITCH, StitchPlan, Stop
-from velamen.core.timeline.layers import Area, Event, Lay, Layer, Trim
-
-Array = NDArray[np.float64]
+from velamen.core.arrays import Array, Mask
+from velamen.core.plan.stitch_plan import STITCH, StitchPlan
+from velamen.core.timeline.effects import Effect, Lays, Presses, Slits, changed
+from velamen.core.timeline.layers import TOPPING, UNDER_TOPPING, Layer
+from velamen.core.timeline.operation import Operation, Stop, When
 
 STEP = 0.1  # mm between the columns of a section
 THREAD_WIDE, THREAD_HIGH = 0.4, 0.18  # mm of a 40-weight thread lying under tension
 SETTLED = 0.8  # of its height by which a pass raises the next: threads sink between each other
 PRESSED_BY_CLOTH = 0.5  # of the pile stays up under a cloth laid on it
-PRESSED_BY_FILM = 1.0 / 3.0  # of the pile stays up under a topping (handbook, section 3)
 PRESSED_BY_THREAD = 0.2  # of the pile stays up under stitches
 FOREVER = 1 << 30
+DONE = 2  # rows from that of a stop to the first one after which its hands have done their work
 
 
 @dataclass(frozen=True)
@@ -30,6 +31,7 @@ class Laid:
     layer: Layer
     from_row: int
     to_row: int = FOREVER
+    came_from: Laid | None = None  # as it lay before it was cut, opened or torn
 
 
 @dataclass(frozen=True)
@@ -65,22 +67,36 @@ class Section:
     threads: Threads
 
 
-def laid_rows(
-    ground: Sequence[Layer], pieces: Iterable[tuple[str, Sequence[Event]]], stops: Sequence[Stop]
-) -> list[Laid]:
-    """When each layer lies: the ground from the start, what pieces lay from their stops on."""
-    found = [Laid(layer, 0) for layer in ground]
-    for piece, events in pieces:
-        rows = {stop.step.kind: stop.row + 2 for stop in stops if piece in stop.step.pieces}
-        mine: list[Laid] = []
-        for event in events:
-            if isinstance(event, Lay):
-                mine.append(Laid(event.layer, rows.get("lay", 0)))
-            elif isinstance(event, Trim) and "trim" in rows:
-                cut = [Laid(one.layer.placed(event.region, piece), rows["trim"]) for one in mine]
-                mine = [replace(one, to_row=rows["trim"]) for one in mine] + cut
-        found += mine
-    return found
+def laid_rows(steps: Sequence[Operation | Stop], plan: StitchPlan) -> list[Laid]:
+    """When each layer lies, by the rows of the plan: what the brief lays from the start, the rest from its step on.
+
+    What is done out of the hoop changes nothing any more. A layer that is changed stands there as often as it changes.
+    """
+    stopped = {id(halt.step): halt.row + DONE for halt in plan.stops}
+    lying: list[Laid] = []
+    gone: list[Laid] = []
+    for step in steps:
+        if isinstance(step, Stop) and step.when is When.AFTER:
+            continue
+        for effect in step.effects:
+            if not isinstance(effect, (Presses, Slits)):  # those move nothing
+                lying, over = _changed(lying, effect, stopped.get(id(step), 0))
+                gone += over
+    return sorted([*gone, *lying], key=lambda one: one.from_row)
+
+
+def _changed(lying: list[Laid], effect: Effect, row: int) -> tuple[list[Laid], list[Laid]]:
+    """What lies there after an effect, and what no longer does so as it did."""
+    found: list[Laid] = []
+    over: list[Laid] = []
+    for one, layer in zip(lying, changed([each.layer for each in lying], effect), strict=True):
+        if layer is one.layer:
+            found.append(one)
+            continue
+        over.append(replace(one, to_row=row))
+        found += [Laid(layer, row, came_from=over[-1])] if layer is not None else []
+    laid = effect.layers if isinstance(effect, Lays) else ()
+    return [*found, *(Laid(layer, row) for layer in laid)], over
 
 
 def section(
@@ -93,34 +109,41 @@ def section(
     columns = start + (np.arange(count)[:, None] + 0.5) * STEP * way
     span, row = _crossings(plan, start, way, length)
     group = plan.block[row].astype(np.int64) * 256 + plan.role[row]
-    order = sorted(range(len(laid)), key=lambda nth: laid[nth].from_row)
-    top = np.zeros(count)
-    pile = np.zeros(count)
+    top, pile = np.zeros(count), np.zeros(count)
     sheets: list[Sheet] = []
     under: dict[int, tuple[Array, Array]] = {}
     heights = np.zeros((len(row), 3))
     sewn = 0
-    for nth in order:
-        one = laid[nth]
-        upto = int(np.searchsorted(row, one.from_row - 1))
+    for at, one, old in _events(laid):
+        upto = int(np.searchsorted(row, at - 1))
         _sew(top, pile, span[sewn:upto], group[sewn:upto], heights[sewn:upto])
         sewn = upto
-        there = _where(one.layer.region, columns)
-        before = next((sheet for sheet in sheets if _cut_from(sheet, one)), None)
+        there = _where(one.layer, columns) if one is not None else np.zeros(count, dtype=bool)
+        before = next((sheet for sheet in sheets if sheet.laid is old), None)
         if before is not None:
-            sheets.append(Sheet(one, there & before.there, before.bottom))
+            if one is not None:
+                sheets.append(Sheet(one, there & before.there, before.bottom))
+                under[id(sheets[-1])] = under[id(before)]
             old_top, old_pile = under[id(before)]
             bared = before.there & ~there & (old_top < top)
             top[bared], pile[bared] = old_top[bared], old_pile[bared]
-            continue
-        kept = PRESSED_BY_FILM if one.layer.kind == "topping" else PRESSED_BY_CLOTH
-        bottom = _drape(top + kept * pile, there)
-        sheets.append(Sheet(one, there, bottom))
-        under[id(sheets[-1])] = top.copy(), pile.copy()
-        top[there] = bottom[there] + one.layer.thickness
-        pile[there] = one.layer.pile if one.layer.kind != "topping" else 0.0
+        elif one is not None:
+            kept = UNDER_TOPPING if one.layer.kind == TOPPING else PRESSED_BY_CLOTH
+            bottom = _drape(top + kept * pile, there)
+            sheets.append(Sheet(one, there, bottom))
+            under[id(sheets[-1])] = top.copy(), pile.copy()
+            top[there] = bottom[there] + one.layer.thickness
+            pile[there] = one.layer.pile if one.layer.kind != TOPPING else 0.0
     _sew(top, pile, span[sewn:], group[sewn:], heights[sewn:])
     return Section(length, tuple(sheets), Threads(span, heights, row, plan.block[row]))
+
+
+def _events(laid: Sequence[Laid]) -> list[tuple[int, Laid | None, Laid | None]]:
+    """Rows at which something is laid, or becomes another thing or nothing: what lies there then, what did before."""
+    followed = {id(one.came_from) for one in laid if one.came_from is not None}
+    begins = [(one.from_row, one, one.came_from) for one in laid]
+    ends = [(one.to_row, None, one) for one in laid if one.to_row < FOREVER and id(one) not in followed]
+    return sorted([*begins, *ends], key=lambda event: event[0])
 
 
 def _crossings(plan: StitchPlan, start: Array, way: Array, length: float) -> tuple[Array, NDArray[np.int64]]:
@@ -161,10 +184,12 @@ def _sew(top: Array, pile: Array, span: Array, group: NDArray[np.int64], heights
             top[at] = np.maximum(top[at], drape + SETTLED * THREAD_HIGH)
 
 
-def _where(region: Area | None, columns: Array) -> NDArray[np.bool_]:
-    if region is None:
-        return np.ones(len(columns), dtype=bool)
-    return np.asarray(shapely.contains_xy(region, columns))
+def _where(layer: Layer, columns: Array) -> Mask:
+    """Columns on which a layer lies."""
+    there = np.ones(len(columns), dtype=bool)
+    if layer.region is not None:
+        there &= shapely.contains_xy(layer.region, columns)
+    return there if layer.gone is None else there & ~shapely.contains_xy(layer.gone, columns)
 
 
 def _drape(under: Array, there: NDArray[np.bool_]) -> Array:
@@ -173,9 +198,3 @@ def _drape(under: Array, there: NDArray[np.bool_]) -> Array:
     padded = np.pad(np.where(there, under, under[there].min() if there.any() else 0.0), reach, mode="edge")
     window = np.lib.stride_tricks.sliding_window_view(padded, 2 * reach + 1)
     return np.asarray(window.max(axis=1))
-
-
-def _cut_from(sheet: Sheet, cut: Laid) -> bool:
-    """Whether a layer is what a trim has left of a sheet."""
-    old, new = sheet.laid.layer, cut.layer
-    return old.owner == new.owner and old.kind == new.kind and bool(new.owner) and sheet.laid.to_row == cut.from_row

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from velamen.core.constructions.base import HandStep, Pass, Step
-from velamen.core.stitching.strand import CODE, DROP, Strand
+from velamen.core.stitching.roles import CODE
+from velamen.core.stitching.roles import TRAVEL as TRAVEL_ROLE
+from velamen.core.stitching.strand import DROP, Strand
+from velamen.core.timeline.operation import Stop
+from velamen.core.timeline.passes import Pass
 
 Array = NDArray[np.float64]
 
@@ -18,25 +22,39 @@ NO_ROLE = 255
 TRAVEL = 3.0  # mm sewn on without a trim (handbook, section 2)
 
 
+Step = tuple[str, Pass] | Stop
+"""A pass with the key of the operation it belongs to, or a stop."""
+
+
 @dataclass(frozen=True)
 class Block:
-    """Rows sewn without a change of pass: role, thread, piece, label, first row and row count."""
+    """Rows sewn without a change of pass."""
 
     index: int
     role: str
-    thread: str
-    piece: str
+    thread: str  # key
+    piece: str  # id
     label: str
-    first: int
-    count: int
+    first: int  # row
+    count: int  # rows
+    key: str = ""  # of the operation it belongs to
 
 
 @dataclass(frozen=True)
-class Stop:
-    """A stop of the machine: the row it stands in and the hand step done there."""
+class Halt:
+    """A stop of the machine."""
 
-    row: int
-    step: HandStep
+    row: int  # of the plan, in which it stands
+    step: Stop  # what is done there
+
+
+@dataclass(frozen=True)
+class Load:
+    """A thread taken up by the machine."""
+
+    thread: str  # key
+    first: int  # row
+    again: bool  # whether it was sewn with before
 
 
 @dataclass(frozen=True)
@@ -53,12 +71,22 @@ class StitchPlan:
     role: NDArray[np.uint8]
     block: NDArray[np.int32]
     blocks: tuple[Block, ...]
-    stops: tuple[Stop, ...]
+    stops: tuple[Halt, ...]
 
     @property
     def threads(self) -> list[str]:
         """Threads in the order of their first use."""
         return list(dict.fromkeys(block.thread for block in self.blocks))
+
+    @property
+    def loads(self) -> list[Load]:
+        """Threads in the order in which they are sewn, one that comes back listed again."""
+        found: list[Load] = []
+        for block in self.blocks:
+            if not found or found[-1].thread != block.thread:
+                again = any(one.thread == block.thread for one in found)
+                found.append(Load(block.thread, block.first, again))
+        return found
 
     @property
     def sewn(self) -> NDArray[np.bool_]:
@@ -84,7 +112,7 @@ class _Writer:
         self.thread: str | None = None
         self.cut = True
         self.blocks: list[Block] = []
-        self.stops: list[Stop] = []
+        self.stops: list[Halt] = []
 
     def put(self, xy: Array, command: int, role: NDArray[np.uint8] | int = NO_ROLE) -> None:
         count = len(xy)
@@ -111,39 +139,36 @@ class _Writer:
             self.trim()
             self.put(start, JUMP)
         elif float(np.linalg.norm(self.at - start[0])) >= DROP:
-            self.put(start, STITCH, CODE["travel"])
+            self.put(start, STITCH, CODE[TRAVEL_ROLE])
         first = 0 if int(self.command[-1][-1]) == JUMP else 1
         self.put(part.xy[first:], STITCH, part.role[first:])
         self.cut = False
 
-    def pass_(self, item: Pass) -> None:
+    def pass_(self, key: str, item: Pass) -> None:
         if self.thread is not None and item.thread != self.thread:
             self.trim()
             self.mark(COLOR)
         self.thread = item.thread
         first = self.rows
-        self.blocks.append(Block(len(self.blocks), item.role, item.thread, item.piece, item.label, first, 0))
+        self.blocks.append(Block(len(self.blocks), item.role, item.thread, item.piece, item.label, first, 0, key))
         for part in item.strands:
             self.sew(part)
-        last = self.blocks.pop()
-        self.blocks.append(
-            Block(last.index, last.role, last.thread, last.piece, last.label, first, self.rows - first)
-        )
+        self.blocks.append(replace(self.blocks.pop(), count=self.rows - first))
 
-    def stop(self, step: HandStep) -> None:
+    def stop(self, step: Stop) -> None:
         self.trim()
-        self.stops.append(Stop(self.rows, step))
+        self.stops.append(Halt(self.rows, step))
         self.mark(STOP)
 
 
-def plan_of(steps: list[Step]) -> StitchPlan:
-    """Stitch plan of passes and hand steps in sewing order."""
+def plan_of(steps: Sequence[Step]) -> StitchPlan:
+    """Stitch plan of passes and stops in order."""
     writer = _Writer()
     for step in steps:
-        if isinstance(step, HandStep):
+        if isinstance(step, Stop):
             writer.stop(step)
-        elif step.strands:
-            writer.pass_(step)
+        elif step[1].strands:
+            writer.pass_(*step)
     writer.trim()
     writer.mark(END)
     return StitchPlan(

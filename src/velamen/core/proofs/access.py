@@ -13,23 +13,24 @@ from numpy.typing import NDArray
 from velamen.core.geometry.narrow import thin_parts
 from velamen.core.geometry.region import Area
 from velamen.core.memo import Same
-from velamen.core.piece_proofs.finding import Finding
 from velamen.core.plan.stitch_plan import STITCH, StitchPlan
+from velamen.core.proofs.finding import Finding
+from velamen.core.timeline.operation import Hand
 
-SCISSORS = 4.0  # mm that the points of appliqué scissors need
+SCISSOR_POINTS = 4.0  # mm that the points of appliqué scissors need
 OVER = 0.5  # mm off the cut from which sewing lies over the waste
 HELD = 3  # stitches over the waste that hold it down
-MOST = 12  # places told for one piece
+MOST_PLACES_TOLD = 12  # places told for one piece
 
 
 @dataclass(frozen=True)
 class Cloth:
-    """A cloth as the proof sees it: its piece, name, outline as cut, and whether it is cut when all is sewn."""
+    """What is laid and cut to an outline, as the proof sees it."""
 
-    piece: str
+    piece: str  # id
     name: str
-    outline: Area
-    late: bool = False
+    outline: Area  # as cut
+    late: bool = False  # whether it is cut when all is sewn
 
 
 def access_findings(plan: StitchPlan, cloths: Sequence[Cloth]) -> list[Finding]:
@@ -39,7 +40,7 @@ def access_findings(plan: StitchPlan, cloths: Sequence[Cloth]) -> list[Finding]:
     owner = block_piece[np.maximum(plan.block, 0)]
     found: list[Finding] = []
     for nth, cloth in enumerate(cloths):
-        laid, trimmed = rows.get(("lay", cloth.piece)), rows.get(("trim", cloth.piece))
+        laid, trimmed = rows.get((Hand.LAY, cloth.piece)), rows.get((Hand.TRIM, cloth.piece))
         if laid is not None:
             found += _not_flat(cloth, [one for one in cloths[:nth] if one.late])
         if laid is None or trimmed is None:
@@ -56,7 +57,7 @@ def _held_down(plan: StitchPlan, cloth: Cloth, laid: int, trimmed: int, owner: N
     points = plan.xy[span][sewn]
     if len(points) == 0:
         return []
-    waste = shapely.difference(shapely.buffer(cloth.outline, SCISSORS), shapely.buffer(cloth.outline, OVER))
+    waste = shapely.difference(shapely.buffer(cloth.outline, SCISSOR_POINTS), shapely.buffer(cloth.outline, OVER))
     over = points[shapely.contains_xy(waste, points[:, 0], points[:, 1])]
     if len(over) < HELD:
         return []
@@ -72,7 +73,7 @@ def _out_of_reach(cloth: Cloth) -> list[Finding]:
         return []
     many = "A notch" if len(spots) == 1 else f"{len(spots)} notches"
     return [Finding("notch_narrow", "info", cloth.piece,
-                    f"{many} of {cloth.name} narrower than {SCISSORS:g} mm: scissors do not reach in. "
+                    f"{many} of {cloth.name} narrower than {SCISSOR_POINTS:g} mm: scissors do not reach in. "
                     "Trim straight across, or use pre-cut cloth.", _places(spots))]  # fmt: skip
 
 
@@ -80,24 +81,27 @@ def _out_of_reach(cloth: Cloth) -> list[Finding]:
 def _slits(outline: Same[Area]) -> NDArray[np.float64]:
     """A place (n, 2) in every gap outside an outline that is narrower than scissors."""
     solid = shapely.union_all([shapely.Polygon(part.exterior) for part in shapely.get_parts(outline.it)])
-    outside = shapely.difference(shapely.box(*shapely.buffer(solid, 3 * SCISSORS).bounds), solid)
-    spots = [part.representative_point() for part, _ in thin_parts(outside, SCISSORS)]
+    outside = shapely.difference(shapely.box(*shapely.buffer(solid, 3 * SCISSOR_POINTS).bounds), solid)
+    spots = [part.representative_point() for part, _ in thin_parts(outside, SCISSOR_POINTS)]
     return np.asarray(shapely.get_coordinates(spots)).reshape(-1, 2)
 
 
 def _not_flat(cloth: Cloth, loose: Sequence[Cloth]) -> list[Finding]:
     """Cloth laid over waste that is only trimmed at the end."""
-    under = [one for one in loose if shapely.intersects(shapely.buffer(one.outline, SCISSORS), cloth.outline)
+    under = [one for one in loose if shapely.intersects(shapely.buffer(one.outline, SCISSOR_POINTS), cloth.outline)
              and not shapely.covers(one.outline, cloth.outline)]  # fmt: skip
     if not under:
         return []
-    spot = shapely.intersection(shapely.buffer(under[0].outline, SCISSORS), cloth.outline).representative_point()
+    spot = shapely.intersection(
+        shapely.buffer(under[0].outline, SCISSOR_POINTS), cloth.outline
+    ).representative_point()
     return [Finding("lay_not_flat", "warning", cloth.piece,
                     f"{cloth.name} is laid over the loose margin of {under[0].name}, which is only trimmed when all "
-                    "is sewn: it cannot lie flat.", ((round(spot.x, 2), round(spot.y, 2)),))]  # fmt: skip
+                    "is sewn: it cannot lie flat.", ((round(spot.x, 2), round(spot.y, 2)),),
+                    others=tuple(one.piece for one in under))]  # fmt: skip
 
 
 def _places(points: NDArray[np.float64]) -> tuple[tuple[float, float], ...]:
     """A few places of many, apart from one another."""
-    chosen = points[np.unique(np.linspace(0, len(points) - 1, min(MOST, len(points))).astype(int))]
+    chosen = points[np.unique(np.linspace(0, len(points) - 1, min(MOST_PLACES_TOLD, len(points))).astype(int))]
     return tuple((round(float(x), 2), round(float(y), 2)) for x, y in chosen)

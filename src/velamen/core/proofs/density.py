@@ -9,13 +9,13 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import label, maximum_filter, uniform_filter
 
-from velamen.core.building.matched import brief_traits
 from velamen.core.job.document import Brief
 from velamen.core.materials.library import Library
-from velamen.core.piece_proofs.finding import Finding
 from velamen.core.plan.stitch_plan import StitchPlan
+from velamen.core.proofs.finding import Finding
 from velamen.core.setting import Setting
 from velamen.core.values.engine import match
+from velamen.core.values.traits import brief_traits
 from velamen.core.values.value import Value
 
 CELL = 0.5  # mm

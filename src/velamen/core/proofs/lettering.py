@@ -7,7 +7,7 @@ import numpy as np
 from velamen.core.artwork.lettering import TYPEFACES, smallest_height
 from velamen.core.job.document import Job
 from velamen.core.job.shape import Text
-from velamen.core.piece_proofs.finding import Finding
+from velamen.core.proofs.finding import Finding
 
 
 def letter_findings(job: Job) -> list[Finding]:

@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 
-from velamen.core.job.document import Job
+from velamen.core.job.document import Brief
 from velamen.core.materials.hoops import hoop_around, overshoot
 from velamen.core.materials.library import Library
 from velamen.core.materials.records import Hoop
-from velamen.core.piece_proofs.finding import Finding
 from velamen.core.plan.stitch_plan import StitchPlan
+from velamen.core.proofs.finding import Finding
+from velamen.core.timeline.effects import Lays, Presses
+from velamen.core.timeline.layers import FOAM
+from velamen.core.timeline.operation import Operation
 from velamen.core.values.advice import Sewn, brief_cautions, density_of
 from velamen.core.values.value import Values, number
 
@@ -18,27 +24,38 @@ HOLES_APART = 0.5  # mm of satin spacing where needle holes stay (handbook, sect
 EVEN = 0.05  # mm over the field that rounding may account for
 
 
-def sewn_of(job: Job, plan: StitchPlan) -> Sewn:
-    """What advice and cautions ask about the pieces."""
-    foam = any(stop.step.foam is not None for stop in plan.stops)
-    knockdown = any(piece.construct == "knockdown" for piece in job.pieces)
+@dataclass(frozen=True)
+class Sight:
+    """A piece as these findings see it."""
+
+    piece: str  # id
+    name: str
+    values: Values
+
+
+def sewn_of(operations: Sequence[Operation], plan: StitchPlan) -> Sewn:
+    """What advice and cautions ask about what is done."""
+    effects = [effect for one in operations for effect in one.effects]
+    foam = any(layer.kind == FOAM for one in effects if isinstance(one, Lays) for layer in one.layers)
+    knockdown = any(one.first and any(isinstance(each, Presses) for each in one.effects) for one in operations)
     return Sewn(foam, knockdown, density_of(plan.xy[plan.sewn]))
 
 
-def job_findings(job: Job, library: Library, plan: StitchPlan, values: list[Values]) -> list[Finding]:
+def job_findings(
+    brief: Brief, library: Library, plan: StitchPlan, operations: Sequence[Operation], pieces: Sequence[Sight]
+) -> list[Finding]:
     """Findings that concern the job as a whole, the gravest first."""
     points = plan.xy[plan.sewn]
-    sewn = sewn_of(job, plan)
+    sewn = sewn_of(operations, plan)
     density = sewn.density
-    found = field_findings(points, library.hoops[job.brief.hoop], library)
-    for told in brief_cautions(job.brief, library, sewn):
+    found = field_findings(points, library.hoops[brief.hoop], library)
+    for told in brief_cautions(brief, library, sewn):
         at = ((density.x, density.y),) if told.code == "layers_few" and density else ()
         found.append(Finding(
             told.code, told.severity, "", _sentence(told.message), at, {}, told.label, told.fix
         ))  # fmt: skip
-    if library.bases[job.brief.base].marks == "holes":
-        found += [one for piece, known in zip(job.sewn, values, strict=True)
-                  for one in _close_holes(piece.id, piece.name, known)]  # fmt: skip
+    if library.bases[brief.base].marks == "holes":
+        found += [one for each in pieces for one in _close_holes(each.piece, each.name, each.values)]
     return found
 
 

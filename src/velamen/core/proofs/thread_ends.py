@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from velamen.core.piece_proofs.finding import Finding
 from velamen.core.plan.stitch_plan import COLOR, STOP, StitchPlan
-from velamen.core.stitching.strand import CODE
+from velamen.core.proofs.finding import Finding
+from velamen.core.stitching.roles import CODE
 
 Index = NDArray[np.int64]
 

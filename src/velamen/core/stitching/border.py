@@ -14,7 +14,7 @@ from velamen.core.geometry.corners import with_corners
 from velamen.core.geometry.outline import OutlineSamples, Surroundings, sample_outline, surroundings
 from velamen.core.geometry.rails import Rails, match_rails, rail
 from velamen.core.geometry.region import Area, boundaries, clean_ring
-from velamen.core.memo import kept
+from velamen.core.memo import FORGET, kept
 from velamen.core.stitching.edging import blanket, estitch, overedge
 from velamen.core.stitching.run import calm_start, over, run_along, run_round, start_ring_at
 from velamen.core.stitching.satin import satin, straightest
@@ -51,6 +51,9 @@ def sampled(region: Polygon) -> Boundaries:
     rings = boundaries(region)
     outlines = [sample_outline(ring) for ring in rings]
     return Boundaries(tuple(rings), tuple(outlines), surroundings(outlines))
+
+
+FORGET.append(sampled.cache_clear)
 
 
 @kept(256)

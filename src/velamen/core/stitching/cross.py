@@ -14,7 +14,8 @@ from shapely import Polygon
 
 from velamen.core.errors import BadInput
 from velamen.core.stitching.fill import linked
-from velamen.core.stitching.strand import CODE, Strand, join, tied
+from velamen.core.stitching.roles import CODE
+from velamen.core.stitching.strand import Strand, join, tied
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int64]

@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 from velamen.core.geometry.interior_paths import EdgeWays, ways
 from velamen.core.geometry.region import Area
 from velamen.core.stitching.fill import TRAVEL, bare
+from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.run import run_along
-from velamen.core.stitching.strand import CODE, DROP, Strand, join, tied
+from velamen.core.stitching.strand import DROP, Strand, join, tied
 
 Array = NDArray[np.float64]
 Place = tuple[float, float]

@@ -15,6 +15,7 @@ from velamen.core.errors import BadInput
 from velamen.core.geometry.interior_paths import EdgeWays, Inside, ways
 from velamen.core.geometry.region import grown
 from velamen.core.stitching.frame import Frame, Straight, guided, straight
+from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.row_thread import RowThread, row_thread
 from velamen.core.stitching.row_travel import INSET, roads_of
 from velamen.core.stitching.rows import (
@@ -31,7 +32,7 @@ from velamen.core.stitching.rows import (
 from velamen.core.stitching.run import run_along, runs_along
 from velamen.core.stitching.section_order import Leg, divided_at, routes
 from velamen.core.stitching.stagger import shares_of
-from velamen.core.stitching.strand import CODE, DROP, Strand, join, tied
+from velamen.core.stitching.strand import DROP, Strand, join, tied
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int64]

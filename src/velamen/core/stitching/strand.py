@@ -7,15 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+from velamen.core.stitching.roles import CODE
 
-ROLES = (
-    "basting", "knockdown", "lace_net", "lace_border", "lace_edge", "motif", "placement", "tack",
-    "second_tack", "trim_guide", "cover", "outline", "raw_edge", "cap", "column", "foam_tack",
-    "perforation", "channel", "bar", "cut_outline", "underlay", "decoration", "travel", "tie",
-    "lettering", "ground", "border",
-)  # fmt: skip
-CODE = {role: code for code, role in enumerate(ROLES)}
+Array = NDArray[np.float64]
 
 TIE = 0.5  # mm, length of a tie stitch
 TIES = 3  # stitches

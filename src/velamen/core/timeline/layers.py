@@ -1,19 +1,19 @@
-"""What lies where at a moment of the sew-out: the stack computed from its events.
-
-Materials are laid, cut and taken away in order; a pass sews onto whatever lies there when
-its turn comes. `beneath` answers that for any area and any moment, by share of the area.
-"""
+"""Layers: materials and where they lie, and what an area is sewn on, by share of the area."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from functools import partial
+from operator import eq, gt, le
 
 import shapely
 from msgspec import Struct
+from msgspec.structs import replace
 
 from velamen.core.geometry.region import Area as Area
 from velamen.core.materials.records import MARKS, STRETCH, UNDERLAYS
 
+TOPPING, FOAM = "topping", "foam"
 GRAIN = 1e-3  # share of an area below which a part is a rounding error
 UNDER_TOPPING = 1.0 / 3.0  # of the pile stays up under a topping (handbook, section 3)
 RANKS = {  # from the least demanding to the most
@@ -24,15 +24,10 @@ RANKS = {  # from the least demanding to the most
 
 
 class Layer(Struct, frozen=True):
-    """One material lying in the stack.
+    """One material lying in the stack. Lengths in mm."""
 
-    kind: stabilizer, base, topping, foam or cloth; pile, thickness, pull and spacings in mm;
-    owner: id of the piece that laid it, "" for what lies there from the start; region: where
-    it lies, None for everywhere.
-    """
-
-    kind: str
-    key: str
+    kind: str  # stabilizer, base, topping, foam, cloth, or what a construction lays
+    key: str  # in the library, of that kind
     name: str
     thickness: float = 0.0
     pile: float = 0.0
@@ -41,59 +36,29 @@ class Layer(Struct, frozen=True):
     satin_spacing: float = 0.40
     underlay: str = "none"
     marks: str = "none"
-    owner: str = ""
-    region: Area | None = None
+    owner: str = ""  # id of the piece that laid it, "" for what the brief lays
+    region: Area | None = None  # where it lies, None for everywhere
+    gone: Area | None = None  # where it no longer lies: an opening, or torn away
+    pressed: Area | None = None  # where its pile is pressed down
+    slit: Area | None = None  # where it is slit
+    trapped: bool = False  # what could not be taken away, since it lies under something later
 
     def placed(self, region: Area | None, owner: str) -> Layer:
         """The same material lying in a region, laid by a piece."""
-        return Layer(
-            self.kind, self.key, self.name, self.thickness, self.pile, self.stretch, self.pull,
-            self.satin_spacing, self.underlay, self.marks, owner, region,
-        )  # fmt: skip
+        return replace(self, region=region, owner=owner)
 
 
-class Lay(Struct, frozen=True):
-    """A material is laid on top of everything there."""
-
-    layer: Layer
-
-
-class Trim(Struct, frozen=True):
-    """What a piece has laid is cut to a region."""
-
-    owner: str
-    region: Area
-
-
-class Remove(Struct, frozen=True):
-    """Every layer of a kind is torn, washed or ironed away; only a piece's own when one is named."""
-
-    kind: str
-    owner: str = ""
-
-
-class Sew(Struct, frozen=True):
-    """A pass of a role is sewn; it changes nothing of what lies there."""
-
-    role: str
-    owner: str = ""
-
-
-Event = Lay | Trim | Remove | Sew
+NOTHING = Layer("none", "nothing", "nothing at all")  # what a pass over an opening is sewn on
 
 
 class Under(Struct, frozen=True):
-    """What one part of an area is sewn on.
+    """What one part of an area is sewn on."""
 
-    surface: the uppermost material that is no topping, None where nothing lies; topped:
-    whether a topping lies on it; foam: mm of foam under the needle, cloth over it or not;
-    share: of the whole area.
-    """
-
-    surface: Layer | None
-    topped: bool
-    foam: float
-    share: float
+    surface: Layer | None  # the uppermost material that is no topping, None where nothing lies
+    topped: bool  # whether a topping lies on it
+    foam: float  # mm of foam under the needle, cloth over it or not
+    share: float  # of the whole area
+    pressed: bool = False  # whether its pile was pressed down by open stitching
 
     @property
     def pile(self) -> float:
@@ -103,114 +68,101 @@ class Under(Struct, frozen=True):
         return self.surface.pile * (UNDER_TOPPING if self.topped else 1.0)
 
 
-def lying(events: Sequence[Event], position: int) -> tuple[Layer, ...]:
-    """Layers lying after the first `position` events, lowest first.
-
-    >>> towel, film = Layer("base", "terry", "terry towel"), Layer("topping", "film", "film")
-    >>> [layer.key for layer in lying([Lay(towel), Lay(film), Remove("topping")], 2)]
-    ['terry', 'film']
-    """
-    layers: list[Layer] = []
-    for event in events[:position]:
-        if isinstance(event, Lay):
-            layers.append(event.layer)
-        elif isinstance(event, Trim):
-            layers = [
-                layer.placed(event.region, layer.owner) if layer.owner == event.owner else layer for layer in layers
-            ]
-        elif isinstance(event, Remove):
-            layers = [
-                layer for layer in layers
-                if layer.kind != event.kind or (event.owner and layer.owner != event.owner)
-            ]  # fmt: skip
-    return tuple(layers)
-
-
-def beneath(
-    events: Sequence[Event], position: int, footprint: Area, below: tuple[Layer, ...] = ()
-) -> tuple[Under, ...]:
-    """What lies under an area after the first `position` events, largest share first.
-
-    below: layers that lie there before the first event. Shares are of the footprint's area
-    and add up to 1; an empty footprint gives nothing.
-    """
-    return parted((*below, *lying(events, position)), footprint)
-
-
 def parted(layers: Sequence[Layer], footprint: Area) -> tuple[Under, ...]:
-    """An area divided by what it is sewn on, largest share first."""
-    surfaces: list[Layer] = []
-    regions: list[Area | None] = []
-    foams: list[int] = []
-    topping = -1
-    for nth, layer in enumerate(layers):
-        if layer.kind == "topping":
-            topping = nth
-            continue
-        if layer.kind == "foam":
-            foams.append(len(surfaces))
-        surfaces.append(layer)
-        regions.append(layer.region)
-    before = sum([layer.kind != "topping" for layer in layers[:topping]]) if topping >= 0 else 0
-    found: dict[tuple[int, float], float] = {}
-    for top, under, share in _shares(footprint, regions, foams):
-        foam = sum([surfaces[one].thickness for one in under if one <= top])
-        found[top, foam] = found.get((top, foam), 0.0) + share
+    """An area divided by what it is sewn on, largest share first; shares add up to 1.
+
+    layers: what lies there, lowest first. An empty footprint gives nothing.
+    """
+    found: dict[tuple[int, bool, float, bool], float] = {}
+    for top, marked, share in _shares(footprint, layers):
+        marking = [layers[one] for one in marked if one >= 0]
+        foam = sum([one.thickness for one in marking if one.kind == FOAM])
+        key = (top, any(one.kind == TOPPING for one in marking), foam, -1 in marked)
+        found[key] = found.get(key, 0.0) + share
     parts = [
-        # a topping counts where it was laid after what is sewn on
-        Under(surfaces[top] if top >= 0 else None, top < before, foam, share)
-        for (top, foam), share in found.items()
+        Under(layers[top] if top >= 0 else None, topped, foam, share, pressed)
+        for (top, topped, foam, pressed), share in found.items()
     ]
     return tuple(sorted(parts, key=lambda under: -under.share))
 
 
 Share = tuple[int, tuple[int, ...], float]
-_kept: dict[tuple[int, ...], tuple[object, tuple[Share, ...]]] = {}
+"""The uppermost layer by number, -1 for none; foams under and toppings over it, -1 for pressed pile; the share."""
+_kept: dict[tuple[object, ...], tuple[object, tuple[Share, ...]]] = {}
 KEPT = 8192
 
 
-def _shares(footprint: Area, regions: list[Area | None], foams: list[int]) -> tuple[Share, ...]:
-    """Parts of an area: the uppermost region over each, the foams there, and the share.
+def _shares(footprint: Area, layers: Sequence[Layer]) -> tuple[Share, ...]:
+    """Parts of an area by what lies there, kept by the identity of the areas.
 
-    Kept by the identity of the areas, which are held along with the answer, so that no
-    other area can take their place.
+    Those are held along with the answer, so that no other area can take their place.
     """
-    mark = (id(footprint), *map(id, regions), -1, *foams)
+    mark = (
+        id(footprint),
+        *[(one.kind if one.kind in (FOAM, TOPPING) else "", id(one.region), id(one.gone), id(one.pressed))
+          for one in layers],
+    )  # fmt: skip
     known = _kept.get(mark)
     if known is None:
         if len(_kept) >= KEPT:
             _kept.clear()
-        known = _kept[mark] = (footprint, regions), _work_out_shares(footprint, regions, foams)
+        known = _kept[mark] = (footprint, tuple(layers)), _work_out_shares(footprint, layers)
     return known[1]
 
 
-def _work_out_shares(footprint: Area, regions: list[Area | None], foams: list[int]) -> tuple[Share, ...]:
-    """Taken from the uppermost region down, so that buried ones cost nothing."""
+def _work_out_shares(footprint: Area, layers: Sequence[Layer]) -> tuple[Share, ...]:
+    """Taken from the uppermost layer down, so that buried ones cost nothing."""
     rest: Area | None = footprint
     total = float(footprint.area)
     if total <= 0.0:
         return ()
     parts: list[tuple[int, tuple[int, ...], Area]] = []
-    for nth in range(len(regions) - 1, -1, -1):
+    for nth in range(len(layers) - 1, -1, -1):
         if rest is None:
             break
-        inside, rest = _split(rest, regions[nth], total)
-        if inside is not None:
-            parts.append((nth, (), inside))
+        if layers[nth].kind != TOPPING:
+            inside, rest = _split(rest, layers[nth], total)
+            if inside is not None:
+                parts.append((nth, (), inside))
     if rest is not None:
         parts.append((-1, (), rest))
-    for foam in foams:
-        divided: list[tuple[int, tuple[int, ...], Area]] = []
-        for top, under, area in parts:
-            inside, outside = _split(area, regions[foam], total)
-            divided += [(top, (*under, foam), inside)] if inside is not None else []
-            divided += [(top, under, outside)] if outside is not None else []
-        parts = divided
+    # What lies under the surface or on it without being one itself divides the parts once more.
+    for nth, layer in enumerate(layers):
+        if layer.kind == FOAM:
+            parts = _marked(parts, nth, layer, total, partial(le, nth))
+        elif layer.kind == TOPPING:
+            parts = _marked(parts, nth, layer, total, partial(gt, nth))
+        if layer.pressed is not None:
+            lying = replace(layer, region=layer.pressed, gone=None)
+            parts = _marked(parts, -1, lying, total, partial(eq, nth))
     whole = sum(float(area.area) for _, _, area in parts)
-    return tuple((top, under, float(area.area) / whole) for top, under, area in parts)
+    return tuple((top, marked, float(area.area) / whole) for top, marked, area in parts)
 
 
-def _split(area: Area, region: Area | None, total: float) -> tuple[Area | None, Area | None]:
+def _marked(
+    parts: list[tuple[int, tuple[int, ...], Area]], mark: int, layer: Layer, total: float, asks: Callable[[int], bool]
+) -> list[tuple[int, tuple[int, ...], Area]]:
+    """Parts divided by whether a layer lies there too, those of surfaces that it concerns."""
+    divided: list[tuple[int, tuple[int, ...], Area]] = []
+    for top, marked, area in parts:
+        inside, outside = _split(area, layer, total) if asks(top) else (None, area)
+        divided += [(top, (*marked, mark), inside)] if inside is not None else []
+        divided += [(top, marked, outside)] if outside is not None else []
+    return divided
+
+
+def _split(area: Area, layer: Layer, total: float) -> tuple[Area | None, Area | None]:
+    """What of an area a layer lies on and what not; None for less than a grain."""
+    inside, outside = _split_by(area, layer.region, total)
+    if inside is None or layer.gone is None:
+        return inside, outside
+    bared, inside = _split_by(inside, layer.gone, total)
+    if bared is None or outside is None:
+        return inside, bared if outside is None else outside
+    return inside, shapely.union(outside, bared)
+
+
+def _split_by(area: Area, region: Area | None, total: float) -> tuple[Area | None, Area | None]:
     """What of an area lies in a region and what does not; None for less than a grain."""
     if region is None:
         return area, None
@@ -236,7 +188,7 @@ def worst(unders: Sequence[Under], least: float = 0.02) -> dict[str, float | str
     Parts below the share `least` are left out. Every trait is the more demanding one: the
     higher pile, pull, stretch and underlay, the closer spacing.
     """
-    counted = [(under.surface, under) for under in unders if under.share >= least and under.surface]
+    counted = [(under.surface or NOTHING, under) for under in unders if under.share >= least]
     if not counted:
         return {}
     surfaces = [surface for surface, _ in counted]
@@ -255,6 +207,7 @@ def worst(unders: Sequence[Under], least: float = 0.02) -> dict[str, float | str
         "under_underlay": underlay,
         "under_marks": marks,
         "under_foam": max([under.foam for _, under in counted]),
+        "under_pressed": {under.pressed for surface, under in counted if surface.pile > 0} == {True},
         "under_kinds": float(len({layer.key for layer in surfaces})),
         "under_words": _words([under for _, under in counted]),
     }
@@ -264,10 +217,9 @@ def _words(unders: Sequence[Under]) -> str:
     """Names of the surfaces with their shares: "60 % polar fleece + 40 % otter brown cotton"."""
     shares: dict[str, float] = {}
     for under in unders:
-        surface = under.surface
-        if surface is not None:
-            name = surface.name + (" over foam" if under.foam and surface.kind != "foam" else "")
-            shares[name] = shares.get(name, 0.0) + under.share
+        surface = under.surface or NOTHING
+        name = surface.name + (" over foam" if under.foam and surface.kind != FOAM else "")
+        shares[name] = shares.get(name, 0.0) + under.share
     if len(shares) == 1:
         return next(iter(shares))
     total = sum(shares.values())

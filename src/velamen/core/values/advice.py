@@ -8,12 +8,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from velamen.core.building.matched import brief_traits
 from velamen.core.job.document import HOLD, HOOPING, NEAREST, Brief
 from velamen.core.materials.library import Library
 from velamen.core.setting import Plain, Setting
 from velamen.core.values.cautions import Told, cautions_for
 from velamen.core.values.engine import match
+from velamen.core.values.traits import brief_traits
 from velamen.core.values.value import Values
 
 WINDOW = 20.0  # mm, side of the square in which density is counted

@@ -15,6 +15,8 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import cache, cached_property
 from importlib.resources import files
+from importlib.resources.abc import Traversable
+from pathlib import Path
 from string import Formatter
 from typing import Any
 
@@ -119,13 +121,27 @@ class Table:
 
 @cache
 def rules() -> Table:
-    """All rules of the files in `rules/`."""
+    """All rules of the files in `rules/` and in the folders of constructions."""
     found: list[Rule] = []
-    for path in sorted(files(__package__).joinpath("rules").iterdir(), key=lambda path: path.name):
-        if path.name.endswith(".toml"):
+    for folder in (files(__package__).joinpath("rules"), *_FOLDERS):
+        for path in sorted(_rule_files(folder), key=lambda path: path.name):
             rows = tomllib.loads(path.read_text(encoding="utf-8"))["rule"]
             found += [_rule(row, path.name.removesuffix(".toml")) for row in rows]
     return in_order(found)
+
+
+_FOLDERS: list[Path] = []  # in which constructions have rules beside their modules
+
+
+def look_also_in(*folders: Path) -> None:
+    """Takes in the rule files of further folders."""
+    _FOLDERS.extend(one for one in folders if one not in _FOLDERS)
+    rules.cache_clear()
+
+
+def _rule_files(folder: Traversable) -> list[Traversable]:
+    inner = [one for one in folder.iterdir() if one.is_dir() and not one.name.startswith("_")]
+    return [one for place in (folder, *inner) for one in place.iterdir() if one.name.endswith(".toml")]
 
 
 def in_order(table: list[Rule]) -> Table:

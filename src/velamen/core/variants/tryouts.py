@@ -9,7 +9,7 @@ from itertools import product
 import numpy as np
 
 from velamen.core.building.build import Build, build_job
-from velamen.core.constructions import construction
+from velamen.core.constructions import construction, sewn_pieces
 from velamen.core.edits.stack.own_values import with_values
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job
@@ -48,7 +48,7 @@ class Tried:
 
 def variants(job: Job, piece_id: str, asked: Sequence[tuple[str, str]]) -> list[Variant]:
     """Every combination of values, by key with a typed list each. Raises BadInput with what is wrong."""
-    piece = next((one for one in job.sewn if one.id == piece_id), None)
+    piece = next((one for one in sewn_pieces(job) if one.id == piece_id), None)
     if piece is None:
         raise BadInput("That piece is no longer in the job: reload the page.")
     kind = construction(piece.construct)
@@ -95,7 +95,7 @@ def tried(variant: Variant) -> tuple[Build, Tried]:
     steps = np.linalg.norm(np.diff(plan.xy, axis=0), axis=1)
     sewn = plan.sewn[1:] & (plan.command[:-1] <= JUMP)
     warnings = sum(one.severity != "info" for one in build.findings)
-    proofs = [one.edge_cover for one in build.pieces if one.edge_cover is not None]
+    proofs = [proved for one in build.pieces for proved in one.proofs.values()]
     return build, Tried(build.figures, round(WASTE * float(steps[sewn].sum()) / 1000.0, 1), warnings,
                         all(one.held for one in proofs), shown_box(build))  # fmt: skip
 

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from django.db import IntegrityError, transaction
 
-from velamen.core.constructions import construction
+from velamen.core.constructions import construction, sewn_pieces
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job, Piece, change
 from velamen.web.accounts.models import Shop
@@ -44,9 +44,9 @@ def save_preset(shop: Shop, name: str, piece: Piece, base: str) -> Preset:
 def with_preset(document: Job, piece_ids: Sequence[str], preset: Preset) -> Job:
     """The document with a preset's values set on those of the pieces that have its construction."""
     kind = construction(preset.construct)
-    fitting = {one.id for one in document.sewn if one.id in piece_ids and one.construct == preset.construct}
+    fitting = {one.id for one in sewn_pieces(document) if one.id in piece_ids and one.construct == preset.construct}
     if not fitting:
         raise BadInput(f"The preset {preset.name} is for {kind.title}.")
     known = {key: setting.read(value) for key, value in preset.values.items() if (setting := kind.setting(key))}
-    pieces = [change(one, own={**one.own, **known}) if one.id in fitting else one for one in document.sewn]
+    pieces = [change(one, own={**one.own, **known}) if one.id in fitting else one for one in sewn_pieces(document)]
     return change(document, pieces=pieces)

@@ -7,8 +7,8 @@ from typing import Any
 
 from velamen.core.artwork.read import read_artwork
 from velamen.core.artwork.svg import Artwork
-from velamen.core.building.matched import check_pieces
-from velamen.core.constructions import construction
+from velamen.core.building.works import check_pieces
+from velamen.core.constructions import construction, sewn_pieces
 from velamen.core.edits.brief.finished_width import resized
 from velamen.core.edits.shapes.bring_in import bring_in, fitting_hoop
 from velamen.core.edits.shapes.live_shapes import followed
@@ -57,12 +57,12 @@ def seen_revision(request: Any, job: stored.Job) -> int:
 
 def piece_of(document: Job, piece_id: str) -> Piece | None:
     """A piece by id."""
-    return next((piece for piece in document.sewn if piece.id == piece_id), None)
+    return next((piece for piece in sewn_pieces(document) if piece.id == piece_id), None)
 
 
 def with_piece(document: Job, piece: Piece) -> Job:
     """The document with a piece replaced by another of the same id."""
-    return change(document, pieces=[piece if one.id == piece.id else one for one in document.sewn])
+    return change(document, pieces=[piece if one.id == piece.id else one for one in sewn_pieces(document)])
 
 
 def set_makeup(

@@ -12,7 +12,7 @@ from velamen.core.building.build import Build, BuiltPiece
 from velamen.core.constructions import construction, constructions
 from velamen.core.constructions.base import FAMILIES, Construction, Pass
 from velamen.core.job.document import BASTING
-from velamen.core.piece_proofs.edge_cover import EdgeCover
+from velamen.core.proofs.edge_cover import EdgeCover
 from velamen.core.timeline.order import WORDS
 from velamen.core.values.value import Value, Values, matters
 from velamen.web.jobs.history import following

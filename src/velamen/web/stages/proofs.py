@@ -9,14 +9,14 @@ import numpy as np
 import shapely
 
 from velamen.core.building.build import Build, BuiltPiece
+from velamen.core.building.whole_proofs import order_broken, prove_access, prove_density
 from velamen.core.constructions import colour_of
 from velamen.core.fixes.job_fixes import mends
 from velamen.core.outputs.density_picture import steps_of
-from velamen.core.piece_proofs.edge_cover import EdgeCover
-from velamen.core.piece_proofs.finding import Finding
 from velamen.core.proofs.density import CELL, Dense, densest, density_limit, density_map
+from velamen.core.proofs.edge_cover import EdgeCover
+from velamen.core.proofs.finding import Finding
 from velamen.core.proofs.thread_ends import Thread, threads_of
-from velamen.core.proofs.whole import order_broken, prove_access, prove_density
 from velamen.web.jobs.models import Job
 from velamen.web.jobs.pictures import MARGIN, ring_path
 from velamen.web.stages.plans import build_of

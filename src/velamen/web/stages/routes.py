@@ -32,17 +32,17 @@ def with_route(job: Job, piece_id: str, do: str, start: str = "", end: str = "")
     others = [one for one in job.routes if piece_id not in one.pieces]
     mine = next((one for one in job.routes if piece_id in one.pieces), None)
     if do == "drop":
-        return change(job, routes=others)  # type: ignore[no-any-return]
+        return change(job, routes=others)
     if do == "make":
         group = neighbours(job, piece_id)
         if len(group) < 2:
             raise BadInput("A route needs two pieces of one thread that lie together in the stack.")
         others = [one for one in others if not set(one.pieces) & set(group)]
-        return change(job, routes=[*others, Route(group)])  # type: ignore[no-any-return]
+        return change(job, routes=[*others, Route(group)])
     if mine is None:
         raise BadInput("That piece is on no route any more: reload the page.")
     changed = change(mine, start=place_of(start, "start"), end=place_of(end, "end"))
-    return change(job, routes=[*others, changed])  # type: ignore[no-any-return]
+    return change(job, routes=[*others, changed])
 
 
 def place_of(text: str, what: str) -> tuple[float, float] | None:

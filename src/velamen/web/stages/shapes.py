@@ -125,7 +125,7 @@ def _backdrop(job: Job, ids: list[str], asked: Typed) -> Job:
     if picture is None:
         raise BadInput("There is no picture behind the shapes: bring one in.")
     if asked.text("away"):
-        return change(job, backdrop=None)  # type: ignore[no-any-return]
+        return change(job, backdrop=None)
     wanted = {
         "opacity": asked.number("opacity") / 100 if asked.text("opacity") else picture.opacity,
         "width": asked.size("width", "Width") or picture.width,
@@ -135,7 +135,7 @@ def _backdrop(job: Job, ids: list[str], asked: Typed) -> Job:
     for key, label in (("x", "The place"), ("y", "The place")):
         value = asked.length(key, label)
         wanted[key] = getattr(picture, key) if value is None else value
-    return change(job, backdrop=change(picture, **wanted))  # type: ignore[no-any-return]
+    return change(job, backdrop=change(picture, **wanted))
 
 
 EDITS: Mapping[str, tuple[str, Edit]] = {

@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_POST
 
-from velamen.core.constructions import construction
+from velamen.core.constructions import construction, sewn_pieces
 from velamen.core.edits.stack import grounds, shared_stops
 from velamen.core.edits.stack import pieces as stack_pieces
 from velamen.core.errors import BadInput
@@ -80,7 +80,7 @@ def _moved(document: Job, asked: dict[str, str]) -> tuple[Job, str]:
     if asked["do"] == "move-pass":
         by = 0 if asked["onto"] else _whole(asked["by"])
         return stack_pieces.moved_unit(document, asked["unit"], by, asked["onto"]), "Pass moved"
-    ids, piece = [one.id for one in document.sewn], asked["piece"]
+    ids, piece = [one.id for one in sewn_pieces(document)], asked["piece"]
     place = ids.index(piece) + _whole(asked["by"]) if piece in ids and asked["by"] else _whole(asked["place"])
     return stack_pieces.moved_piece(document, piece, place), "Piece moved"
 

@@ -53,9 +53,9 @@ def changes_between(before: Job, after: Job) -> list[Change]:
     An own value is listed where the new matched number differs both from the old one and
     from what the person set.
     """
-    was = {one.piece.id: one.values for one in matched_job(before)}
+    was = {one.piece.id: one.values for one in matched_job(before).pieces}
     found = []
-    for one in matched_job(after):
+    for one in matched_job(after).pieces:
         old = was.get(one.piece.id)
         if old is None:
             continue
@@ -82,4 +82,4 @@ def taken(after: Job, changes: Collection[Change], wanted: Collection[str]) -> J
         elif one.id not in wanted and not one.own:
             own[one.piece][key] = one.before.value
     pieces = [change(piece, own=own[piece.id]) for piece in after.pieces]
-    return change(after, pieces=pieces)  # type: ignore[no-any-return]
+    return change(after, pieces=pieces)

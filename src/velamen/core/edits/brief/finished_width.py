@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from velamen.core.building.build import build_job
+from velamen.core.edits.shapes.choosing import grown
 from velamen.core.edits.shapes.live_shapes import carried, followed
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job, change
@@ -44,10 +45,10 @@ def outline_width(job: Job) -> float:
 
 
 def scaled(job: Job, factor: float) -> Job:
-    """The job with every shape scaled about the field's centre; a die keeps its shape from that."""
+    """The job with every shape scaled about the field's centre, what grows with pieces with them; a die refuses."""
     cut = next((shape for shape in job.shapes if shape.die), None)
     if cut is not None:
         raise BadInput(f"{cut.name!r} is cut with a die, so the design keeps its size: free it from the die first.")
     matrix, ids = np.eye(2) * factor, [shape.id for shape in job.shapes]
     job = change(job, shapes=[transformed(shape, matrix, np.zeros(2)) for shape in job.shapes])
-    return followed(carried(job, ids, matrix, np.zeros(2)))
+    return followed(carried(grown(job, ids, factor), ids, matrix, np.zeros(2)))

@@ -8,12 +8,12 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from velamen.core.building.matched import region_of
 from velamen.core.edits.shapes.bring_in import MAX_PIECES, free_name, with_line, with_region
-from velamen.core.edits.shapes.choosing import chosen_shapes, free_shapes, with_shapes, without
+from velamen.core.edits.shapes.choosing import chosen_shapes, free_shapes, grown, with_shapes, without
 from velamen.core.edits.shapes.live_shapes import carried, released
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job, Piece, change, check_job, materials_used, take_rows
+from velamen.core.job.regions import region_of
 from velamen.core.job.shape import Shape, transformed
 from velamen.core.materials.hoops import field
 from velamen.core.materials.library import Library, pick
@@ -28,6 +28,7 @@ EDGES = {
     "middle": (1, 0.5),
     "bottom": (1, 1.0),
 }
+SAME_SIZE = 1e-6  # of a factor that is none
 FARTHEST = 1000.0  # mm from the middle of the field
 DUPLICATE = 6.0  # mm that a duplicate lies beside what it is one of
 FIELD_MARGIN = 4.0  # mm kept free round fitted shapes
@@ -42,6 +43,8 @@ def moved(job: Job, ids: Sequence[str], matrix: Array, shift: Array) -> Job:
     for shape in changed:
         if max(float(np.abs(np.asarray(ring)).max()) for ring in shape.rings) > FARTHEST:
             raise BadInput(f"{shape.name!r} would lie more than {FARTHEST:g} mm from the middle of the field.")
+    factor = float(np.sqrt(abs(np.linalg.det(matrix))))
+    job = job if abs(factor - 1.0) < SAME_SIZE else grown(job, ids, factor)
     return carried(with_shapes(job, changed), ids, matrix, shift)
 
 
@@ -167,7 +170,7 @@ def renamed(job: Job, shape_id: str, name: str) -> Job:
         change(piece, name=name) if piece.shape == shape_id and piece.name == shape.name else piece
         for piece in job.pieces
     ]
-    return change(job, shapes=shapes, pieces=pieces)  # type: ignore[no-any-return]
+    return change(job, shapes=shapes, pieces=pieces)
 
 
 def removed(job: Job, ids: Sequence[str]) -> Job:
@@ -248,7 +251,7 @@ def _with_copy(job: Job, shape: Shape, like: Piece | None) -> Job:
         return with_line(job, shape)
     job = with_region(job, free_name(job, shape.name), region_of(shape), like=like)
     new = job.shapes[-1]
-    return change(job, shapes=[*job.shapes[:-1], change(shape, id=new.id, name=new.name)])  # type: ignore[no-any-return]
+    return change(job, shapes=[*job.shapes[:-1], change(shape, id=new.id, name=new.name)])
 
 
 def _regrouped(job: Job, since: int, names: set[str]) -> Job:
@@ -260,7 +263,7 @@ def _regrouped(job: Job, since: int, names: set[str]) -> Job:
         change(shape, group=new.get(shape.group, shape.group)) if nth >= since else shape
         for nth, shape in enumerate(job.shapes)
     ]
-    return change(job, shapes=shapes)  # type: ignore[no-any-return]
+    return change(job, shapes=shapes)
 
 
 def _about_middle(job: Job, ids: Sequence[str], matrix: Array) -> Job:

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from shapely import Polygon
 
 from velamen.core.artwork.svg import Artwork
-from velamen.core.constructions import construction
+from velamen.core.constructions import construction, usual
 from velamen.core.errors import BadInput
 from velamen.core.geometry.region import boundaries
 from velamen.core.job.document import NEAREST, Job, Piece, change
@@ -57,14 +57,14 @@ def with_region(
     region: Polygon,
     at: int | None = None,
     like: Piece | None = None,
-    construct: str = "applique",
+    construct: str = "",
     own: Mapping[str, Plain] | None = None,
     nodes: Sequence[Array] = (),
 ) -> Job:
     """The job with a shape and a piece more, on top of the stack or at a place in it.
 
     like: a piece whose construction, cloth, thread and own values the new one has; without
-    one it gets the next plain cloth and the brief's thread. nodes: the curves the region comes
+    one it is sewn as new areas are, with the next plain cloth and the brief's thread. nodes: the curves the region comes
     from, a list for each of its outlines.
     """
     if len(job.pieces) >= MAX_PIECES:
@@ -77,11 +77,11 @@ def with_region(
         thread = job.brief.thread
         if thread == NEAREST:
             thread = nearest_thread(cloth.colour, job.library).key
-        like = Piece("", "", "", construct, cloth.key, thread, dict(own or {}))
+        like = Piece("", "", "", construct or usual("area").name, cloth.key, thread, dict(own or {}))
     piece = change(like, id=f"p{nth}", name=name, shape=f"s{nth}")
     pieces = list(job.pieces)
     pieces.insert(len(pieces) if at is None else at, piece)
-    return change(job, shapes=[*job.shapes, shape], pieces=pieces)  # type: ignore[no-any-return]
+    return change(job, shapes=[*job.shapes, shape], pieces=pieces)
 
 
 def _everyday(library: Library) -> list[Cloth]:
@@ -106,17 +106,17 @@ def with_line(job: Job, line: Shape) -> Job:
     if len(job.shapes) >= 2 * MAX_PIECES:
         raise BadInput(f"The job has {len(job.shapes)} shapes: at most {2 * MAX_PIECES} fit into one.")
     nth = _first_free([shape.id for shape in job.shapes] + [piece.id for piece in job.pieces])
-    return change(job, shapes=[*job.shapes, change(line, id=f"s{nth}", name=free_name(job, line.name))])  # type: ignore[no-any-return]
+    return change(job, shapes=[*job.shapes, change(line, id=f"s{nth}", name=free_name(job, line.name))])
 
 
-def sewn_line(job: Job, ids: Sequence[str], construct: str = "run") -> Job:
+def sewn_line(job: Job, ids: Sequence[str], construct: str = "") -> Job:
     """The job with a piece for every chosen open line that has none, sewn as a line."""
     known = {piece.shape for piece in job.pieces}
     lines = [shape for shape in job.shapes if shape.id in ids and shape.open and shape.id not in known]
     if not lines:
         raise BadInput("Choose an open line that is not sewn yet.")
     for line in lines:
-        job = _with_piece(job, line, construct)
+        job = _with_piece(job, line, construct or usual("line").name)
     return job
 
 
@@ -126,7 +126,7 @@ def _with_piece(job: Job, line: Shape, construct: str, own: Mapping[str, Plain] 
     cloth = _everyday(job.library)[0].key
     nth = _first_free([shape.id for shape in job.shapes] + [piece.id for piece in job.pieces])
     piece = Piece(f"p{nth}", line.name, line.id, construct, cloth, thread, dict(own or {}))
-    return change(job, pieces=[*job.pieces, piece])  # type: ignore[no-any-return]
+    return change(job, pieces=[*job.pieces, piece])
 
 
 def free_name(job: Job, name: str) -> str:

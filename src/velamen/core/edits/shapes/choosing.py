@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.constructions import construction
 from velamen.core.edits.shapes.bring_in import free_name, with_region
 from velamen.core.edits.shapes.live_shapes import released
 from velamen.core.errors import BadInput
@@ -46,6 +47,21 @@ def free_shapes(job: Job, ids: Sequence[str], least: int = 1, size: bool = False
     return chosen
 
 
+def grown(job: Job, ids: Sequence[str], factor: float) -> Job:
+    """The job with what grows with the pieces of shapes grown with them. Raises BadInput where one keeps its size."""
+    shapes = {shape.id: shape for shape in job.shapes if shape.id in set(ids)}
+    pieces = []
+    for piece in job.pieces:
+        kind, shape = construction(piece.construct), shapes.get(piece.shape)
+        if shape is not None:
+            why = kind.rigid(shape)
+            if why:
+                raise BadInput(why)
+            piece = change(piece, own=kind.grown(piece.own, factor))
+        pieces.append(piece)
+    return change(job, pieces=pieces)
+
+
 def areas(job: Job, ids: Sequence[str], least: int = 1, size: bool = False) -> list[Shape]:
     """Chosen shapes that may be changed and are no open lines."""
     chosen = free_shapes(job, ids, least, size)
@@ -80,13 +96,13 @@ def without(job: Job, ids: Sequence[str]) -> Job:
     gone = set(ids)
     shapes = [shape for shape in job.shapes if shape.id not in gone]
     pieces = [piece for piece in job.pieces if piece.shape not in gone]
-    return change(job, shapes=shapes, pieces=pieces)  # type: ignore[no-any-return]
+    return change(job, shapes=shapes, pieces=pieces)
 
 
 def with_shapes(job: Job, changed: Sequence[Shape]) -> Job:
     """The job with shapes replaced by others of the same id."""
     new = {shape.id: shape for shape in changed}
-    return change(job, shapes=[new.get(shape.id, shape) for shape in job.shapes])  # type: ignore[no-any-return]
+    return change(job, shapes=[new.get(shape.id, shape) for shape in job.shapes])
 
 
 def names_of(shapes: Sequence[Shape]) -> str:

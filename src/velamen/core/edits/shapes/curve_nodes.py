@@ -8,7 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 from shapely import Polygon
 
-from velamen.core.building.matched import region_of
 from velamen.core.edits.shapes.choosing import areas, with_shapes
 from velamen.core.edits.shapes.live_shapes import released
 from velamen.core.errors import BadInput
@@ -16,6 +15,7 @@ from velamen.core.geometry.curves import flatten_nodes
 from velamen.core.geometry.refit import ring_nodes
 from velamen.core.geometry.region import boundaries
 from velamen.core.job.document import Job
+from velamen.core.job.regions import region_of
 from velamen.core.job.shape import Shape, reshaped
 
 Array = NDArray[np.float64]

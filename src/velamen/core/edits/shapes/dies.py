@@ -18,7 +18,7 @@ def draw_die(job: Job, key: str) -> Job:
     """The job with a die's outline in the middle of the field."""
     die = pick(job.library.dies, key, "cutting die")
     job = with_region(job, free_name(job, die.name), die_region(die))
-    return change(job, shapes=[*job.shapes[:-1], change(job.shapes[-1], die=key)])  # type: ignore[no-any-return]
+    return change(job, shapes=[*job.shapes[:-1], change(job.shapes[-1], die=key)])
 
 
 @lru_cache(maxsize=128)

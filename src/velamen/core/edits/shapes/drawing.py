@@ -10,7 +10,6 @@ from numpy.typing import NDArray
 from shapely import Polygon
 
 from velamen.core.artwork.basic import BASICS
-from velamen.core.building.matched import region_of
 from velamen.core.edits.shapes.bring_in import free_name, with_line, with_region
 from velamen.core.edits.shapes.choosing import (
     areas,
@@ -25,6 +24,7 @@ from velamen.core.edits.shapes.live_shapes import free_maker, letter_of, made, r
 from velamen.core.errors import BadInput
 from velamen.core.geometry import combine
 from velamen.core.job.document import Job, change
+from velamen.core.job.regions import region_of
 from velamen.core.job.shape import LINES, Around, Line, Shape, Text, plain
 from velamen.core.materials.library import pick
 from velamen.core.setting import Plain

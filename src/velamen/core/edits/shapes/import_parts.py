@@ -10,6 +10,7 @@ import shapely
 from velamen.core.artwork.svg import Artwork, Drawn
 from velamen.core.artwork.tracing.picture import read_picture
 from velamen.core.artwork.tracing.trace import Traced, TraceSettings, trace
+from velamen.core.constructions import usual
 from velamen.core.edits.shapes.arranging import fitted, moved
 from velamen.core.edits.shapes.bring_in import bring_in, free_name, with_region
 from velamen.core.errors import BadInput
@@ -33,7 +34,7 @@ def take_traced(job: Job, traced: Traced, lies: Backdrop, skipped: Collection[in
     cloths = dict(zip(used, matching_cloths([traced.palette.names[one] for one in used], job.library), strict=True))
     for one in wanted:
         cloth = cloths[one.colour]
-        like = Piece("", "", "", "applique", cloth.key, nearest_thread(cloth.colour, job.library).key)
+        like = Piece("", "", "", usual("area").name, cloth.key, nearest_thread(cloth.colour, job.library).key)
         region = shapely.transform(one.region, lambda points: points @ spin + place)
         nodes = [(ring.reshape(-1, 2) @ spin + place).reshape(-1, 6) for ring in one.nodes]
         job = with_region(job, free_name(job, cloth.name), region, like=like, nodes=nodes)
@@ -57,7 +58,7 @@ def take_parts(job: Job, artwork: Artwork, wanted: Collection[int], width: float
     if not chosen:
         raise BadInput("No part is chosen: choose at least one.")
     before = {shape.id for shape in job.shapes}
-    job = bring_in(job, _centred(chosen), "applique")
+    job = bring_in(job, _centred(chosen), usual("area").name)
     new = [shape.id for shape in job.shapes if shape.id not in before]
     if fit:
         return fitted(job, new)
@@ -80,4 +81,4 @@ def backdrop_of(job: Job, picture: str, width: float, height: float) -> Job:
     """The job with a picture behind its shapes, in the middle, within the sewing field."""
     hoop = job.library.hoops[job.brief.hoop]
     share = min(1.0, 0.92 * hoop.width / width, 0.92 * hoop.height / height)
-    return change(job, backdrop=Backdrop(picture, 0.0, 0.0, round(width * share, 2)))  # type: ignore[no-any-return]
+    return change(job, backdrop=Backdrop(picture, 0.0, 0.0, round(width * share, 2)))

@@ -13,12 +13,12 @@ from numpy.typing import NDArray
 from shapely import Polygon
 
 from velamen.core.artwork.lettering import Letter, lettering, monogram, word
-from velamen.core.building.matched import region_of
 from velamen.core.edits.shapes.bring_in import MAX_PIECES, free_name, with_region
 from velamen.core.errors import BadInput
 from velamen.core.geometry import combine
 from velamen.core.geometry.region import boundaries
 from velamen.core.job.document import Job, change
+from velamen.core.job.regions import region_of
 from velamen.core.job.shape import Around, Maker, Shape, Text, reshaped
 from velamen.core.memo import Same
 
@@ -96,7 +96,7 @@ def released(job: Job, ids: Collection[str]) -> Job:
         for shape in job.shapes
     ]  # fmt: skip
     makers = [maker for maker in job.makers if maker.id not in gone]
-    return change(job, shapes=shapes, makers=makers)  # type: ignore[no-any-return]
+    return change(job, shapes=shapes, makers=makers)
 
 
 def carried(job: Job, ids: Collection[str], matrix: Array, shift: Array) -> Job:

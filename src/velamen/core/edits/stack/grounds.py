@@ -8,13 +8,14 @@ import shapely
 
 from velamen.core.building.build import build_job
 from velamen.core.building.following import served
-from velamen.core.constructions import construction
+from velamen.core.constructions import construction, lays_cloth, sewn_pieces, usual
+from velamen.core.constructions.base import Thread
 from velamen.core.edits.shapes.bring_in import MAX_PIECES
 from velamen.core.edits.shapes.live_shapes import free_maker, with_maker
 from velamen.core.edits.stack.pieces import place_of
 from velamen.core.errors import BadInput
 from velamen.core.geometry.region import boundaries
-from velamen.core.job.document import BASTING, EVERY, Job, Piece, change
+from velamen.core.job.document import EVERY, Job, Piece, change
 from velamen.core.job.shape import Around, Shape, reshaped
 from velamen.core.materials.colour import nearest_thread
 
@@ -22,59 +23,68 @@ NAME_MARGIN, NAME_CALM = 22.0, 18.0  # mm round lettering (handbook, section 5: 
 
 
 def with_ground(job: Job, construct: str, around: Sequence[str] = (EVERY,)) -> Job:
-    """The job with a ground round pieces, sewn before all of them, basting alone before it.
-
-    Its thread is the one nearest to the base's colour, for a contrast border that of the first piece.
-    """
+    """The job with a piece round others, under all of them, above what goes round everything."""
     if len(job.pieces) >= MAX_PIECES:
         raise BadInput(f"The job has {len(job.pieces)} pieces: at most {MAX_PIECES} fit into one.")
     if not job.pieces:
         raise BadInput("There is nothing yet to go round: bring in artwork first.")
     kind = construction(construct)
-    if not kind.under:
+    if kind.around is None or kind.around.motif:
         raise BadInput(f"{kind.title} does not go round other pieces: give it a shape.")
     like = job.pieces[0]
-    thread = like.thread if construct == "contrast" else base_thread(job)
+    thread = like.thread if kind.around.thread is Thread.FIRST else base_thread(job)
     piece = Piece(_free_id(job), kind.title, "", construct, like.cloth, thread, around=list(around))
     if not served(piece, job.pieces):
         raise BadInput(
             f"There is nothing that {kind.title.lower()} could go round: it goes round pieces, not grounds."
         )
-    pieces = list(job.pieces)
-    at = 0 if construct == BASTING or not pieces or pieces[0].construct != BASTING else 1
-    pieces.insert(at, piece)
-    return change(job, pieces=pieces)  # type: ignore[no-any-return]
+    lowest = construction(like.construct).around
+    at = 1 if lowest and lowest.everything and not kind.around.everything else 0
+    return change(job, pieces=[*job.pieces[:at], piece, *job.pieces[at:]])
 
 
-def embossed(job: Job, piece_ids: Sequence[str] = ()) -> Job:
-    """The job with pieces, or all that have a shape, as one embossed motif that stands up in the ground round it."""
+def as_motif(job: Job, construct: str, piece_ids: Sequence[str] = ()) -> Job:
+    """The job with pieces, or all that have a shape, as the one motif of a piece that goes round them.
+
+    They are sewn no longer; an embossed motif, say, stands up in the ground round it.
+    """
     motif = [piece for piece in job.pieces if piece.shape and (not piece_ids or piece.id in piece_ids)]
-    motif = [piece for piece in motif if not construction(piece.construct).ground]
+    motif = [piece for piece in motif if not construction(piece.construct).around]
     if not motif:
         raise BadInput("Choose the shapes first that are to stand up in the pile.")
-    kind = construction("emboss")
+    kind = construction(construct)
+    if kind.around is None or not kind.around.motif:
+        raise BadInput(f"{kind.title} makes no motif of pieces: choose another construction.")
     first = job.pieces.index(motif[0])
     name = motif[0].name if len(motif) == 1 else kind.title
     piece = Piece(_free_id(job), name, "", kind.name, motif[0].cloth, base_thread(job),
                   around=[one.shape for one in motif])  # fmt: skip
     pieces = [one for one in job.pieces if one not in motif]
     pieces.insert(min(first, len(pieces)), piece)
-    return change(job, pieces=pieces)  # type: ignore[no-any-return]
+    return change(job, pieces=pieces)
+
+
+def may_get_cloth(job: Job, piece: Piece) -> bool:
+    """Whether a cloth can be put under a piece as it is."""
+    above = construction(piece.construct).over_cloth
+    lying = any(one.shape == piece.shape and lays_cloth(one) for one in job.pieces)
+    return above is not None and bool(piece.shape) and not lying
 
 
 def with_cloth_under(job: Job, piece_id: str) -> Job:
-    """The job with a cloth under a panel: of its shape, its cover in place of the panel's border."""
+    """The job with a cloth of its shape under a piece, the cover of the cloth in place of its own border."""
     nth = place_of(job.pieces, piece_id)
-    panel = job.pieces[nth]
-    if panel.construct != "panel" or not panel.shape:
+    piece = job.pieces[nth]
+    above = construction(piece.construct).over_cloth
+    if above is None or not piece.shape:
         raise BadInput("Only a panel with a shape of its own can have a cloth under it: freeze its outline first.")
-    if any(one.shape == panel.shape and construction(one.construct).lays for one in job.pieces):
-        raise BadInput(f"There is a cloth under {panel.name} already.")
+    if not may_get_cloth(job, piece):
+        raise BadInput(f"There is a cloth under {piece.name} already.")
     cloth = change(
-        panel, id=_free_id(job), name=f"{panel.name} cloth", construct="applique", own={}, threads={}, on=""
+        piece, id=_free_id(job), name=f"{piece.name} cloth", construct=usual("area").name, own={}, threads={}, on=""
     )
-    above = change(panel, on=cloth.id, own={**panel.own, "panel_width": 0.0})
-    return change(job, pieces=[*job.pieces[:nth], cloth, above, *job.pieces[nth + 1 :]])  # type: ignore[no-any-return]
+    changed = change(piece, on=cloth.id, own={**piece.own, **above})
+    return change(job, pieces=[*job.pieces[:nth], cloth, changed, *job.pieces[nth + 1 :]])
 
 
 def base_thread(job: Job) -> str:
@@ -87,9 +97,19 @@ def rethreaded(before: Job, after: Job) -> Job:
     old, new = base_thread(before), base_thread(after)
     if old == new:
         return after
-    pieces = [change(one, thread=new) if one.thread == old and construction(one.construct).ground
-              and one.construct != BASTING else one for one in after.pieces]  # fmt: skip
-    return change(after, pieces=pieces)  # type: ignore[no-any-return]
+    pieces = [change(one, thread=new) if one.thread == old and _follows_base(one) else one for one in after.pieces]
+    return change(after, pieces=pieces)
+
+
+def _follows_base(piece: Piece) -> bool:
+    around = construction(piece.construct).around
+    return around is not None and around.thread is not Thread.BASE_ONCE
+
+
+def may_be_frozen(piece: Piece) -> bool:
+    """Whether the ground of a piece can become a plain shape."""
+    around = construction(piece.construct).around
+    return not piece.shape and around is not None and around.frozen is not None
 
 
 def frozen(job: Job, piece_id: str) -> Job:
@@ -97,19 +117,20 @@ def frozen(job: Job, piece_id: str) -> Job:
     built = build_job(job).piece(piece_id)
     if built is None or built.piece.shape:
         raise BadInput("Only a piece that goes round others can be frozen.")
-    nth = place_of(job.sewn, piece_id)
-    pieces, shapes = list(job.sewn), list(job.shapes)
-    kind = construction(built.piece.construct)
-    if not kind.under or kind.name == BASTING:
-        raise BadInput(f"{built.piece.name} cannot be frozen: {kind.title.lower()} has no plain outline.")
-    own = {**built.piece.own, **{f"{kind.name}_{key}": 0.0 for key in ("margin", "gap", "calm")}}
+    nth = place_of(sewn_pieces(job), piece_id)
+    pieces, shapes = list(sewn_pieces(job)), list(job.shapes)
+    around = built.kind.around
+    if around is None or around.frozen is None:
+        raise BadInput(f"{built.piece.name} cannot be frozen: {built.kind.title.lower()} has no plain outline.")
     made: list[Piece] = []
     for part in shapely.get_parts(built.work.region):
         key = _free_id(change(job, pieces=[*pieces, *made], shapes=shapes))
         shapes.append(reshaped(Shape(f"s{key[1:]}", built.piece.name, []), boundaries(part)))
-        made.append(change(built.piece, id=key, shape=f"s{key[1:]}", around=[], own=own))
+        made.append(
+            change(built.piece, id=key, shape=f"s{key[1:]}", around=[], own={**built.piece.own, **around.frozen})
+        )
     pieces[nth : nth + 1] = made
-    return change(job, pieces=pieces, shapes=shapes)  # type: ignore[no-any-return]
+    return change(job, pieces=pieces, shapes=shapes)
 
 
 def with_name_piece(job: Job, letters: Sequence[str]) -> Job:

@@ -8,17 +8,18 @@ import shapely
 from shapely import Polygon
 
 from velamen.core.building.build import Build, build_job
-from velamen.core.building.matched import region_of
-from velamen.core.constructions import construction
+from velamen.core.constructions import asks_for, construction, sewn_pieces, usual
 from velamen.core.edits.shapes.arranging import freed
 from velamen.core.edits.shapes.live_shapes import released
 from velamen.core.errors import BadInput
 from velamen.core.geometry.region import across, boundaries
-from velamen.core.job.document import BASTING, Job, Piece, change
+from velamen.core.job.document import Job, Piece, change
+from velamen.core.job.regions import region_of
 from velamen.core.job.shape import reshaped
-from velamen.core.piece_proofs.finding import SCISSORS
-from velamen.core.timeline.order import violations
+from velamen.core.timeline.refusals import violations
 
+NOT_ASKED = "none"  # of a field of the brief
+CUT_OUT = 8.0  # mm across; no scissors reach into a smaller one (handbook, section 5)
 COVERED = 0.8  # of a hole, from which it counts as covered by other pieces
 
 
@@ -32,7 +33,7 @@ def place_of(pieces: Sequence[Piece], piece_id: str) -> int:
 
 def moved_piece(job: Job, piece_id: str, place: int) -> Job:
     """The job with a piece at another place of the stack, 0 sewn first. Raises BadInput with why it cannot be."""
-    pieces = list(job.sewn)
+    pieces = list(sewn_pieces(job))
     nth = place_of(pieces, piece_id)
     piece = pieces.pop(nth)
     pieces.insert(min(max(place, 0), len(pieces)), piece)
@@ -41,13 +42,13 @@ def moved_piece(job: Job, piece_id: str, place: int) -> Job:
     built = build_job(after)
     _refuse_worse(build_job(job), built)
     _refuse_hidden(built, piece)
-    return after  # type: ignore[no-any-return]
+    return after
 
 
-def moved_unit(job: Job, key: str, by: int = 0, onto: str = "") -> Job:
+def moved_operation(job: Job, key: str, by: int = 0, onto: str = "") -> Job:
     """The job with a pass or hand step `by` places later, or in the place of another. Raises BadInput as above."""
     build = build_job(job)
-    order = [unit.key for unit in build.units]
+    order = [one.key for one in build.operations if one.piece]
     if key not in order and any(key.split(":")[0] in route.pieces for route in build.routes):
         raise BadInput("Pieces on one route are sewn together: take the route apart first.")
     if key not in order or (onto and onto not in order):
@@ -57,10 +58,10 @@ def moved_unit(job: Job, key: str, by: int = 0, onto: str = "") -> Job:
     order.insert(min(max(place, 0), len(order) - 1), order.pop(nth))
     after = change(job, order=order)
     _refuse_worse(build, build_job(after))
-    return after  # type: ignore[no-any-return]
+    return after
 
 
-def as_applique(job: Job, piece_id: str) -> Job:
+def as_cloth(job: Job, piece_id: str) -> Job:
     """The job with a filled piece made an appliqué, without its fill and unwanted holes.
 
     Those are holes that no scissors reach, or that other pieces cover: cloth runs through under them.
@@ -75,21 +76,21 @@ def as_applique(job: Job, piece_id: str) -> Job:
     kept = [hole for hole in region.interiors if _is_wanted(shapely.Polygon(hole), above)]
     whole = shapely.Polygon(region.exterior, kept)
     shapes = [reshaped(one, boundaries(whole)) if one.id == shape.id else one for one in job.shapes]
-    kind = construction("applique")
+    kind = usual("area")
     own = {key: value for key, value in piece.own.items() if kind.setting(key)}
-    pieces = [change(one, construct="applique", own=own) if one.id == piece_id else one for one in job.pieces]
-    return change(job, shapes=shapes, pieces=pieces)  # type: ignore[no-any-return]
+    pieces = [change(one, construct=kind.name, own=own) if one.id == piece_id else one for one in job.pieces]
+    return change(job, shapes=shapes, pieces=pieces)
 
 
 def with_values_of(job: Job, piece_ids: Sequence[str], source: str) -> Job:
     """The job with the own values of one piece on others, as far as their constructions know them."""
-    like = job.sewn[place_of(job.sewn, source)]
+    like = sewn_pieces(job)[place_of(sewn_pieces(job), source)]
     pieces = []
-    for piece in job.sewn:
+    for piece in sewn_pieces(job):
         kind = construction(piece.construct)
         taken = {key: value for key, value in like.own.items() if kind.setting(key)}
         pieces.append(change(piece, own={**piece.own, **taken}) if piece.id in piece_ids else piece)
-    return change(job, pieces=pieces)  # type: ignore[no-any-return]
+    return change(job, pieces=pieces)
 
 
 def let_go(job: Job, piece_id: str) -> Job:
@@ -97,7 +98,7 @@ def let_go(job: Job, piece_id: str) -> Job:
 
     Where the person has set it pre-cut by hand it stays so.
     """
-    piece = job.sewn[place_of(job.sewn, piece_id)]
+    piece = sewn_pieces(job)[place_of(sewn_pieces(job), piece_id)]
     shape = next((one for one in job.shapes if one.id == piece.shape), None)
     if shape is None or not shape.die:
         raise BadInput(f"{piece.name} is cut by no die.")
@@ -106,39 +107,43 @@ def let_go(job: Job, piece_id: str) -> Job:
 
 def removed(job: Job, piece_ids: Sequence[str]) -> Job:
     """The job without some pieces, nor the shapes that nothing else uses."""
-    gone = [job.sewn[place_of(job.sewn, one)] for one in piece_ids]
+    gone = [sewn_pieces(job)[place_of(sewn_pieces(job), one)] for one in piece_ids]
     pieces = [piece for piece in job.pieces if piece not in gone]
-    if job.brief.hold == BASTING and any(one.construct == BASTING for one in gone):
-        job = change(job, brief=change(job.brief, hold="none"))
+    for kind in {one.construct: construction(one.construct) for one in gone}.values():
+        if kind.around and kind.around.asked_by and asks_for(job.brief, kind):
+            job = change(job, brief=change(job.brief, **{kind.around.asked_by[0]: NOT_ASKED}))
     used = {key for piece in pieces for key in (piece.shape, *piece.around)}
     left = {piece.shape for piece in gone} - used
     job = released(job, left)
     shapes = [shape for shape in job.shapes if shape.id not in left]
-    return change(job, pieces=pieces, shapes=shapes)  # type: ignore[no-any-return]
+    return change(job, pieces=pieces, shapes=shapes)
 
 
 def _is_wanted(hole: Polygon, above: Polygon) -> bool:
     covered = float(shapely.intersection(hole, above).area) / max(hole.area, 1e-9)
-    return covered < COVERED and across(hole) >= SCISSORS
+    return covered < COVERED and across(hole) >= CUT_OUT
 
 
 def _refuse_worse(before: Build, after: Build) -> None:
     """Raises BadInput with what a change made impossible."""
-    known = {why for _, _, why in violations(before.placed, before.units)}
-    fresh = [why for _, _, why in violations(after.placed, after.units) if why not in known]
+    known = {one.why for one in violations(before.placed, before.operations)}
+    fresh = [one.why for one in violations(after.placed, after.operations) if one.why not in known]
     if fresh:
         raise BadInput(fresh[0])
 
 
 def _refuse_hidden(build: Build, piece: Piece) -> None:
     """Raises BadInput where a piece would lie wholly under cloth laid later."""
-    rows = list(build.placed)
     cut = {one.piece.id: one.outline for one in build.cut}
-    for low, under in enumerate(rows):
-        if under.under or under.region.is_empty:
+    for low, under in enumerate(build.pieces):
+        if under.work.region.is_empty or any(one.first for one in under.operations):
             continue
-        for over in rows[low + 1 :]:
-            if over.lays and piece.id in (under.id, over.id) and under.on != over.id and shapely.covers(
-                cut[over.id], under.region
-            ):  # fmt: skip
-                raise BadInput(f"{under.name} would lie wholly under the cloth of {over.name} and not be seen.")
+        for over in build.pieces[low + 1 :]:
+            if (
+                over.piece.id in cut
+                and piece.id in (under.piece.id, over.piece.id)
+                and under.piece.on != over.piece.id
+            ):
+                if shapely.covers(cut[over.piece.id], under.work.region):
+                    raise BadInput(f"{under.piece.name} would lie wholly under the cloth of {over.piece.name} and not "
+                                   "be seen.")  # fmt: skip

@@ -10,48 +10,47 @@ from velamen.core.building.build import Build, build_job
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job, change
 from velamen.core.plan.figures import figures_of
-from velamen.core.plan.stitch_plan import plan_of
-from velamen.core.timeline.order import Unit, merged, shared_order
+from velamen.core.timeline.operation import Operation
+from velamen.core.timeline.order import shared_order
 
 APART = 4.0  # mm between cloths, so that neither the cover nor the scissors of one reach the other
 
 
 @dataclass(frozen=True)
 class Savings:
-    """What sharing stops would save: stops, and seconds of hands and machine."""
+    """What sharing stops would save."""
 
     stops: int
-    seconds: float
+    seconds: float  # of hands and machine
 
 
 def savings(build: Build) -> Savings | None:
     """What sharing stops would save in a build; None where nothing is left to share."""
-    units = _together(build)
-    if units is None:
+    operations = _together(build)
+    if operations is None:
         return None
-    after = figures_of(plan_of(merged([step for unit in units for step in unit.steps])))
+    after = figures_of(build.plan_in(operations))
     stops = build.figures.stops - after.stops
     return Savings(stops, round(build.figures.seconds - after.seconds, 1)) if stops > 0 else None
 
 
 def shared(job: Job) -> Job:
     """The job with stops shared wherever pieces of one cloth allow it."""
-    units = _together(build_job(job))
-    if units is None:
+    operations = _together(build_job(job))
+    if operations is None:
         raise BadInput("No two pieces of one cloth lie apart: there is no stop to share.")
-    return change(job, order=[unit.key for unit in units])  # type: ignore[no-any-return]
+    return change(job, order=[one.key for one in operations if one.piece])
 
 
 def taken_apart(job: Job) -> Job:
     """The job with every piece sewn by itself again, in the order of the stack."""
-    return change(job, order=[])  # type: ignore[no-any-return]
+    return change(job, order=[])
 
 
-def _together(build: Build) -> list[Unit] | None:
+def _together(build: Build) -> list[Operation] | None:
     outlines = {one.piece.id: one.outline for one in build.cut}
-    cloths = {one.piece.id: one.piece.cloth for one in build.cut}
 
     def apart(one: str, other: str) -> bool:
         return float(shapely.distance(outlines[one], outlines[other])) > APART
 
-    return shared_order(build.placed, build.units, cloths, apart)
+    return shared_order([one for one in build.placed if one.id in outlines], build.placed, build.operations, apart)

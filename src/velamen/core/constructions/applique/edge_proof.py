@@ -1,18 +1,26 @@
-"""Ways to end a bare edge: values that hide it, each built and proved before it is offered."""
+"""The edge of an appliqué proved: hidden by a satin, held by bites, overedge or a line, and what would end a bare place."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
 from msgspec.structs import replace as replaced
 
-from velamen.core.constructions.applique_steps import OFF, RUN_INSET, cover_strands, falls_back
-from velamen.core.constructions.base import Construction, Work
+from velamen.core.constructions.applique.cover import (
+    COVER,
+    OFF,
+    RAW_EDGE,
+    RUN_INSET,
+    cover_strands,
+    falls_back,
+    sides,
+)
+from velamen.core.constructions.applique.settings import SETTINGS
+from velamen.core.constructions.base import Sewn, Work
 from velamen.core.geometry.region import Area
-from velamen.core.piece_proofs.edge_cover import (
+from velamen.core.proofs.edge_cover import (
     CUT_ERROR,
     IN_HAND,
     TRIM_ERROR,
@@ -21,23 +29,56 @@ from velamen.core.piece_proofs.edge_cover import (
     prove_edge_held,
     wanted_width,
 )
-from velamen.core.piece_proofs.finding import Finding
-from velamen.core.stitching.strand import CODE, Strand
-from velamen.core.timeline.order import COVERS
+from velamen.core.proofs.finding import Finding
+from velamen.core.proofs.proved import Fix, Proof, Proved
+from velamen.core.stitching.roles import CODE
+from velamen.core.stitching.strand import Strand
 from velamen.core.values.value import Values, choice, number, switch
 
-COVER_CODES = [CODE[role] for role in COVERS]
 CORNERS = 0.7  # mm deeper than straight stretches call for, since bites on the diagonal reach less far in
 SURE = 0.7  # mm under later cloth, from which an edge counts as hidden by it
+WHOLE = 0.9995  # of an edge, from which all of it counts as hidden
 
 
-@dataclass(frozen=True)
-class Fix:
-    """Values that would end a finding, and the share of edge hidden once they are set."""
+def edge_cover(sewn: Sewn) -> Proved | None:
+    """The proof of a piece's edge; None where it is to have no cover."""
+    work, values = sewn.work, sewn.values
+    cloth = next(one.cut.region for one in sewn.operations if one.cut)
+    strands = [part for one in sewn.passes if one.role in (COVER, RAW_EDGE) for part in one.strands]
+    proof = prove_cover(cloth, values, strands, work.later)
+    if proof is None:
+        return None
+    fixes = () if proof.held else edge_fixes(work, cloth, values, proof)
+    findings = () if proof.held else (edge_finding(work.piece, work.name, proof, fixes),)
+    return Proved(
+        proof.held, _told(proof), proof.share, _row(proof), _figures(proof), proof.bare, fixes, findings, proof
+    )
 
-    values: dict[str, float]
-    label: str
-    share: float
+
+def _told(proof: EdgeCover) -> str:
+    if proof.held:
+        return f"Edge cover held, {min(proof.spare_inside, proof.spare_outside):.1f} mm spare"
+    count = len(proof.bare)
+    return f"Edge can show in {count} place{'' if count == 1 else 's'}: {100 * proof.share:.1f} % hidden"
+
+
+def _row(proof: EdgeCover) -> dict[str, object]:
+    return {
+        "share_hidden": round(proof.share, 4), "trim_error_mm": proof.error, "pull_mm": proof.pull,
+        "spare_outside_mm": proof.spare_outside, "spare_inside_mm": proof.spare_inside,
+        "bare": [{"at": [place.x, place.y], "length_mm": place.length} for place in proof.bare],
+    }  # fmt: skip
+
+
+def _figures(proof: EdgeCover) -> tuple[tuple[str, str, str], ...]:
+    bare = sum(place.length for place in proof.bare)
+    return (
+        ("Hidden", f"{100 * proof.share:.1f}", "%"), ("Bare", f"{bare:.1f}", "mm"),
+        ("Spare outside", f"{proof.spare_outside:.1f}", "mm"), ("Spare inside", f"{proof.spare_inside:.1f}", "mm"),
+    )  # fmt: skip
+
+
+EDGE_COVER = Proof("edge_cover", "Edge cover", edge_cover)
 
 
 def prove_cover(region: Area, values: Values, cover: Sequence[Strand], later: Area | None) -> EdgeCover | None:
@@ -51,11 +92,9 @@ def prove_cover(region: Area, values: Values, cover: Sequence[Strand], later: Ar
     error = CUT_ERROR if switch(values, "precut") else TRIM_ERROR
     pull = float(values["cover_pull"].matched)
     hidden = None if later is None else shapely.buffer(later, -SURE)  # even when it is itself cut a little too deep
-    lines = [part.xy[np.isin(part.role, COVER_CODES)] for part in cover]
+    lines = [part.xy[np.isin(part.role, [CODE[COVER], CODE[RAW_EDGE]])] for part in cover]
     if kind == "satin":
-        width, share = number(values, "cover_width"), number(values, "cover_share") / 100.0
-        extra = number(values, "cover_pull")
-        outside, inside = width * share + extra, width * (1.0 - share) + extra
+        outside, inside = sides(values)
         return prove_edge_cover(region, lines, error, pull, outside, inside, hidden)
     inside, apart = _catch(values)
     return prove_edge_held(region, lines, error, pull if kind != "raw" else 0.0, inside, apart, hidden)
@@ -74,12 +113,11 @@ def _catch(values: Values) -> tuple[float, float]:
     return number(values, "cover_bite") - OFF, number(values, "cover_step")
 
 
-def edge_fixes(kind: Construction, work: Work, region: Area, values: Values, proof: EdgeCover) -> tuple[Fix, ...]:
+def edge_fixes(work: Work, region: Area, values: Values, proof: EdgeCover) -> tuple[Fix, ...]:
     """Ways to hide or hold more of the edge, those within bounds that do: each cover is sewn and proved."""
-    found = []
+    found, known = [], {one.key: one for one in SETTINGS}
     for change, label in _tries(values, proof) if proof.hides else _deeper(values, proof):
-        bounds = [kind.setting(key) for key in change]
-        if any(one is None or not one.low <= change[one.key] <= one.high for one in bounds):
+        if any(not known[key].low <= wanted <= known[key].high for key, wanted in change.items()):
             continue
         changed = {**values, **{key: replaced(values[key], value=wanted) for key, wanted in change.items()}}
         sewn = cover_strands(work, changed, region)
@@ -91,7 +129,7 @@ def edge_fixes(kind: Construction, work: Work, region: Area, values: Values, pro
 
 def edge_finding(piece: str, name: str, proof: EdgeCover, fixes: tuple[Fix, ...]) -> Finding:
     """The finding of an edge that can show."""
-    best = next((fix for fix in fixes if fix.share >= 0.9995), None)
+    best = next((fix for fix in fixes if fix.share >= WHOLE), None)
     bare = sum(place.length for place in proof.bare)
     fails, ends = ("can show", "hides it") if proof.hides else ("can come loose", "holds it")
     message = (
@@ -101,7 +139,8 @@ def edge_finding(piece: str, name: str, proof: EdgeCover, fixes: tuple[Fix, ...]
     message += f": {best.label} {ends}." if best else "."
     at = tuple((place.x, place.y) for place in proof.bare)
     label = f"Set {best.label}" if best else ""
-    return Finding("edge_bare", "warning", piece, message, at, dict(best.values) if best else {}, label)
+    return Finding("edge_bare", "warning", piece, message, at, dict(best.values) if best else {}, label,
+                   proof="edge_cover")  # fmt: skip
 
 
 def _tries(values: Values, proof: EdgeCover) -> list[tuple[dict[str, float], str]]:

@@ -17,11 +17,11 @@ from numpy.typing import NDArray
 from scipy.spatial import KDTree
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.geometry.outline import reach
 from velamen.core.geometry.region import Area
+from velamen.core.proofs.proved import Spot
 from velamen.core.stitching.border import sampled
-
-Array = NDArray[np.float64]
 
 TRIM_ERROR = 1.0  # mm by hand in the hoop
 CUT_ERROR = 0.3  # mm when the cloth comes pre-cut
@@ -35,31 +35,16 @@ MIN_PLACE = 0.3  # mm of outline; shorter bare stretches are within the samples'
 
 
 @dataclass(frozen=True)
-class BarePlace:
-    """A stretch of outline that can show: its middle, its length and its line (n, 2), in mm."""
-
-    x: float
-    y: float
-    length: float
-    line: tuple[tuple[float, float], ...]
-
-
-@dataclass(frozen=True)
 class EdgeCover:
-    """What the proof found for one piece.
+    """What the proof found for one piece."""
 
-    share: of the edge's length that stays hidden; bare: the stretches that can show; spare: mm by which cover
-    inside and outside the edge exceed the
-    error on straight stretches, negative when short of it; error, pull: mm, as assumed.
-    """
-
-    share: float
-    bare: tuple[BarePlace, ...]
-    spare_outside: float
+    share: float  # of the edge's length that stays hidden or held
+    bare: tuple[Spot, ...]  # the stretches that can show or come loose
+    spare_outside: float  # mm by which the cover exceeds the error on straight stretches, negative when short of it
     spare_inside: float
-    error: float
-    pull: float
-    hides: bool = True
+    error: float  # mm, as assumed
+    pull: float  # mm per side, as assumed
+    hides: bool = True  # whether it is to hide the edge; else it is to hold it
 
     @property
     def held(self) -> bool:
@@ -78,7 +63,7 @@ def prove_edge_cover(
     """
     thread = _Thread(_pulled(cover, pull))
     hidden_length = total = 0.0
-    bare: list[BarePlace] = []
+    bare: list[Spot] = []
     edge = sampled(region)
     for outline in edge.outlines:
         point, normal, along = outline.point[::EVERY], outline.normal[::EVERY], outline.along[::EVERY]
@@ -114,7 +99,7 @@ def prove_edge_held(
     deep = shapely.buffer(region, -(error + CATCH), quad_segs=4)
     caught = points[shapely.contains_xy(deep, points[:, 0], points[:, 1])] if not deep.is_empty else points[:0]
     tree = KDTree(caught) if len(caught) else None
-    bare: list[BarePlace] = []
+    bare: list[Spot] = []
     total = held_length = 0.0
     for outline in sampled(region).outlines:
         point, along = outline.point[::EVERY], outline.along[::EVERY]
@@ -186,7 +171,7 @@ def _pulled(cover: list[Array], pull: float) -> Array:
     return np.concatenate(lines)
 
 
-def _bare_places(point: Array, weight: Array, hidden: NDArray[np.bool_]) -> list[BarePlace]:
+def _bare_places(point: Array, weight: Array, hidden: NDArray[np.bool_]) -> list[Spot]:
     """Each stretch of one closed outline that is not hidden."""
     if hidden.all():
         return []
@@ -204,9 +189,9 @@ def _bare_places(point: Array, weight: Array, hidden: NDArray[np.bool_]) -> list
     return places
 
 
-def _bare_place(line: Array, length: float) -> BarePlace:
+def _bare_place(line: Array, length: float) -> Spot:
     x, y = line[len(line) // 2]
     thinned = line if len(line) < 3 else shapely.get_coordinates(shapely.simplify(shapely.LineString(line), 0.05))
-    return BarePlace(
+    return Spot(
         round(float(x), 2), round(float(y), 2), round(length, 2), tuple(map(tuple, thinned.round(2).tolist()))
     )

@@ -1,50 +1,34 @@
-"""Findings: what is worth telling before sewing, each with its place and its words."""
+"""What is worth telling about one appliqué piece before it is sewn, and the values that end it."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-
 from shapely import Polygon
 
-from velamen.core.constructions.applique_steps import falls_back
-from velamen.core.geometry.region import Area, across, holes_of
-from velamen.core.setting import Plain
+from velamen.core.constructions.applique.cover import falls_back
+from velamen.core.constructions.base import Sewn, Ways
+from velamen.core.geometry.region import across, holes_of
+from velamen.core.proofs.finding import Finding
 from velamen.core.values.value import Values, choice, number, switch
 
-SCISSORS = 8.0  # mm across; smaller cut-outs cannot be trimmed (handbook, section 5)
+CUT_OUT = 8.0  # mm across; smaller cut-outs cannot be trimmed (handbook, section 5)
 
 
-@dataclass(frozen=True)
-class Finding:
-    """One finding. severity: error, warning or info; at: places in mm.
-
-    fix: values of the piece that end it; label: what its button says; brief: fields of the
-    brief that end it instead.
-    """
-
-    code: str
-    severity: str
-    piece: str
-    message: str
-    at: tuple[tuple[float, float], ...] = ()
-    fix: dict[str, float] = field(default_factory=dict)
-    label: str = ""
-    brief: dict[str, Plain] = field(default_factory=dict)
-
-
-def piece_findings(piece: str, name: str, region: Polygon, values: Values) -> list[Finding]:
-    """Findings that concern one piece alone."""
+def findings(sewn: Sewn) -> list[Finding]:
+    """Cut-outs too small for scissors, no room for the cover, a tack-down that shows beside it."""
+    piece, name, region, values = sewn.work.piece, sewn.work.name, sewn.work.region, sewn.values
     found = []
     if not switch(values, "precut"):
+        small = [hole for hole in holes_of(region) if across(hole) < CUT_OUT]
+        closing = max((hole.area for hole in small), default=0.0)
         for inside in holes_of(region):
             wide = across(inside)
-            if wide < SCISSORS:
+            if wide < CUT_OUT:
                 spot = inside.representative_point()
                 found.append(Finding(
                     "cutout_small", "warning", piece,
-                    f"A cut-out of {name} is {wide:.1f} mm across: scissors need about {SCISSORS:g}. "
+                    f"A cut-out of {name} is {wide:.1f} mm across: scissors need about {CUT_OUT:g}. "
                     "Use pre-cut cloth or fill the hole.",
-                    ((round(spot.x, 2), round(spot.y, 2)),),
+                    ((round(spot.x, 2), round(spot.y, 2)),), holes_below=closing,
                 ))  # fmt: skip
     if choice(values, "cover_kind") == "satin":
         found += _satin_findings(piece, name, region, values)
@@ -86,20 +70,12 @@ def _satin_findings(piece: str, name: str, region: Polygon, values: Values) -> l
     return found
 
 
-def nothing_sewn(piece: str, name: str, title: str, region: Polygon) -> Finding:
-    """That a piece has no stitches at all with the values it has."""
-    if region.is_empty:
-        return Finding("nothing_sewn", "warning", piece, f"{name} has nothing left to go round: nothing is sewn.")
-    place = region.representative_point()
-    return Finding(
-        "nothing_sewn", "warning", piece,
-        f"{name} is too small to be sewn as {title.lower()} with these values: nothing is sewn.",
-        ((round(place.x, 2), round(place.y, 2)),),
-    )  # fmt: skip
+def precut(sewn: Sewn) -> Ways:
+    """Pre-cut cloth, which needs no scissors in the hoop."""
+    yield "Use pre-cut cloth", {"precut": True}
 
 
-def order_finding(piece: str, why: str, region: Area) -> Finding:
-    """That a step of a piece is sewn where it cannot be."""
-    place = region.representative_point()
-    at = () if place.is_empty else ((round(place.x, 2), round(place.y, 2)),)
-    return Finding("order_wrong", "error", piece, why, at)
+def trimmed_now(sewn: Sewn) -> Ways:
+    """Cloth trimmed in the hoop, so that later cloth does not lie on its loose margin."""
+    if choice(sewn.values, "trim_when") == "after":
+        yield f"Trim {sewn.work.name} in the hoop", {"trim_when": "now"}

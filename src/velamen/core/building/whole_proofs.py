@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from velamen.core.building.build import Build
-from velamen.core.piece_proofs.finding import Finding
 from velamen.core.proofs.density import density_limit, density_map
+from velamen.core.proofs.finding import Finding
+from velamen.core.timeline.operation import Hand
 
-AT = {"lay": ("lay_not_flat",), "trim": ("trim_blocked", "notch_narrow")}
+AT = {Hand.LAY: ("lay_not_flat",), Hand.TRIM: ("trim_blocked", "notch_narrow")}
 """Codes of the findings that keep hands from a step, by the kind of step."""
 
 

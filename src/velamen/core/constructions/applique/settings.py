@@ -16,24 +16,24 @@ CLOSE, BITES = ("satin", "overedge"), ("estitch", "blanket")
 CLOTH = (
     Setting("precut", "Pre-cut cloth", "Cloth",
             "The cloth comes cut to shape, from a cutter or a die: nothing is trimmed in the hoop.",
-            kind="switch", unit=""),
+            kind="switch", unit="", early=True),
     Setting("trim_when", "Trimmed", "Cloth", "At a stop, or once everything is sewn.", kind="choice", unit="",
-            choices=(("now", "in the hoop"), ("after", "after finishing")), needs=("precut", "False")),
+            choices=(("now", "in the hoop"), ("after", "after finishing")), needs=("precut", "False"), early=True),
     Setting("fusible", "Fusible web", "Cloth", "Web on the back of the cloth; it is cut from the back, mirrored.",
-            kind="switch", unit=""),
+            kind="switch", unit="", early=True),
     Setting("shadow", "Shadow", "Cloth", "Its decoration is sewn first, the sheer cloth laid over it.",
-            kind="switch", unit=""),
+            kind="switch", unit="", early=True),
     Setting("padding", "Foam under it", "Cloth",
             "Foam laid under the cloth and cut with it, for a raised piece.", kind="choice", unit="",
-            choices=(("none", "none"), ("foam_2", "2 mm"), ("foam_3", "3 mm"))),
+            choices=(("none", "none"), ("foam_2", "2 mm"), ("foam_3", "3 mm")), early=True),
     Setting("run_under", "Runs on under", "Cloth",
-            "How far the cloth runs on under cloth laid later that covers or meets its edge.", low=0.0, high=10.0),
+            "How far the cloth runs on under cloth laid later that covers or meets its edge.", low=0.0, high=10.0, early=True),
     Setting("cut_back", "Cut back to that", "Cloth",
             "Cloth drawn farther under later cloth is cut away, as long as it stays one piece.", kind="switch",
-            unit=""),
+            unit="", early=True),
 )  # fmt: skip
 COVER = (
-    Setting("cover_kind", "Stitch", "Cover", "What covers the cut edge.", kind="choice", unit="", choices=COVERS),
+    Setting("cover_kind", "Stitch", "Cover", "What covers the cut edge.", kind="choice", unit="", choices=COVERS, early=True),
     Setting("cover_width", "Width", "Cover", "Width of the finished cover over the cloth edge.", low=1.0, high=10.0,
             role="cover", needs=("cover_kind", "|".join(CLOSE))),
     Setting("cover_share", "Share outside", "Cover", "How much of the width lies off the cloth.", unit="%", low=10,
@@ -67,7 +67,7 @@ HOLD = (
     Setting("tack_inset", "Inset", "Tack-down", "How far inside the cloth edge the run lies.", low=0.2, high=6.0,
             needs=("tack_kind", "run|double_run"), role="tack"),
     Setting("second_tack", "Second", "Tack-down", "Once more after trimming, with a stop to tidy frays and threads.",
-            kind="choice", unit="", choices=SECOND),
+            kind="choice", unit="", choices=SECOND, early=True),
 )  # fmt: skip
 PLACEMENT = (
     Setting("placement_length", "Length", "Placement",
@@ -75,4 +75,3 @@ PLACEMENT = (
 )  # fmt: skip
 
 SETTINGS = CLOTH + COVER + HOLD + PLACEMENT
-SHAPING = frozenset({"precut", "padding", "run_under", "cut_back", "trim_when"})

@@ -1,0 +1,11 @@
+"""Types of the arrays that the core hands about."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]  # mm, mostly places (n, 2)
+Index = NDArray[np.int64]  # places of things in other arrays
+Mask = NDArray[np.bool_]
+Place = tuple[float, float]  # mm, x to the right, y down, from the middle of the sewing field

@@ -1,0 +1,143 @@
+"""The skeleton of a job: the operations of all its pieces in order, and what lies there at every moment.
+
+It needs shapes and early values only. What is matched later moves nothing in it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+import msgspec
+
+from velamen.core.building.following import in_turn, later_cloths, served
+from velamen.core.building.works import check_piece, derived_work, shaped_work
+from velamen.core.constructions import construction, sewn_pieces
+from velamen.core.constructions.base import Construction, Work
+from velamen.core.geometry.region import Area
+from velamen.core.job.document import Brief, Job, Piece
+from velamen.core.job.regions import region_of
+from velamen.core.materials.colour import shade_beside
+from velamen.core.materials.library import Library
+from velamen.core.memo import Keyed, Same, content
+from velamen.core.setting import Plain
+from velamen.core.timeline.effects import Lays
+from velamen.core.timeline.hooping import after_sewing, before_sewing
+from velamen.core.timeline.layers import Layer
+from velamen.core.timeline.moments import layers_before
+from velamen.core.timeline.operation import Operation
+from velamen.core.timeline.order import in_order
+from velamen.core.timeline.placed import Placed
+from velamen.core.values.engine import match
+from velamen.core.values.traits import brief_traits
+from velamen.core.values.value import plain_values
+
+SHEER = "sheer"  # cloths like it let what lies under them show
+
+
+@dataclass(frozen=True)
+class Framed:
+    """A piece with its operations, before its values are known."""
+
+    piece: Piece
+    work: Work
+    early: Mapping[str, Plain]  # early values by key
+    operations: tuple[Operation, ...]
+
+    @property
+    def kind(self) -> Construction:
+        return construction(self.piece.construct)
+
+    @property
+    def laid(self) -> list[Layer]:
+        """All that its operations lay."""
+        return [layer for one in self.operations for effect in one.effects if isinstance(effect, Lays)
+                for layer in effect.layers]  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Skeleton:
+    """The operations of a job."""
+
+    pieces: tuple[Framed, ...]  # in stack order
+    placed: tuple[Placed, ...]  # what their order depends on
+    operations: tuple[Operation, ...]  # in the order they are done in, the brief's before and after all others
+    layers: Mapping[str, tuple[Layer, ...]]  # lying there before each operation, by its key
+
+
+def skeleton(job: Job) -> Skeleton:
+    """The skeleton of a job."""
+    pieces = sewn_pieces(job)
+    framed = tuple(_framed_pieces(job, pieces))
+    placed = tuple(_placed(one, pieces) for one in framed)
+    brief = job.brief, job.library
+    operations = (*before_sewing(*brief), *in_order(placed, job.order), *after_sewing(*brief))
+    return Skeleton(framed, placed, operations, layers_before(operations))
+
+
+def _framed_pieces(job: Job, pieces: Sequence[Piece]) -> list[Framed]:
+    shapes = {shape.id: shape for shape in job.shapes}
+    shaped = [nth for nth, piece in enumerate(pieces) if piece.shape]
+    found: dict[int, Framed] = {
+        nth: framed(pieces[nth], shaped_work(job, pieces[nth], shapes[pieces[nth].shape]), job.brief, job.library)
+        for nth in shaped
+    }
+    # Cloth laid later beside or over a piece changes how its own is cut: such pieces are framed once more.
+    opaque = [_is_opaque(found[nth], job.library) for nth in shaped]
+    for nth, later in zip(shaped, later_cloths([found[one].work.region for one in shaped], opaque), strict=True):
+        if later is not None:
+            work = replace(found[nth].work, later=later)
+            found[nth] = framed(pieces[nth], work, job.brief, job.library)
+    for nth in in_turn(pieces):
+        sources = source_areas(job, pieces[nth], pieces, {one.piece.id: one.work.region for one in found.values()})
+        found[nth] = framed(pieces[nth], derived_work(job, pieces[nth], sources), job.brief, job.library)
+    return [found[nth] for nth in range(len(pieces))]
+
+
+def source_areas(job: Job, piece: Piece, pieces: Sequence[Piece], areas: Mapping[str, Area]) -> list[Area]:
+    """What a piece goes round: areas of pieces, by their ids, and bare shapes."""
+    bare = {shape.id: shape for shape in job.shapes if not shape.open and shape.id in piece.around}
+    found = [areas[one.id] for one in served(piece, pieces) if one.id in areas]
+    return found + [region_of(bare[key]) for key in piece.around if key in bare]
+
+
+def framed(piece: Piece, work: Work, brief: Brief, library: Library) -> Framed:
+    """A piece with its early values and operations, kept by all that they come from."""
+    key = msgspec.json.encode(piece), content(work)
+    return _framed(Keyed((piece, work), key), brief, library)
+
+
+@lru_cache(maxsize=4096)
+def _framed(keyed: Keyed[tuple[Piece, Work]], brief: Brief, library: Library) -> Framed:
+    piece, work = keyed.it
+    kind = construction(piece.construct)
+    check_piece(piece, work.line is not None, library)
+    traits = piece_traits(piece, work, brief, library)
+    early = plain_values(match(kind.early, traits, piece.own, lambda known, setting: kind.derive(work, known)))
+    return Framed(piece, work, early, tuple(kind.operations(work, early)))
+
+
+def piece_traits(piece: Piece, work: Work, brief: Brief, library: Library) -> dict[str, Plain]:
+    """Traits of a brief and a piece that rules may ask for, whatever lies beneath."""
+    thread = library.threads[piece.thread]
+    left, top, right, bottom = (0.0,) * 4 if work.region.is_empty else work.region.bounds
+    beside = shade_beside(thread.colour, Same(library))
+    return {
+        **brief_traits(brief, library),
+        "construct": piece.construct, "cloth": piece.cloth, "cloth_name": work.cloth.name,
+        "thread_beside": beside.key, "thread_beside_name": beside.name,
+        "thread_weight": thread.weight, "thread_finish": thread.finish,
+        "piece_size": min(right - left, bottom - top),
+    }  # fmt: skip
+
+
+def _placed(one: Framed, pieces: Sequence[Piece]) -> Placed:
+    serves = tuple(each.id for each in served(one.piece, pieces)) if not one.piece.shape else ()
+    return Placed(one.piece.id, one.piece.name, one.operations, serves, one.piece.on)
+
+
+def _is_opaque(one: Framed, library: Library) -> bool:
+    """Whether a piece lays cloth that hides what lies under it."""
+    cloths = [layer for layer in one.laid if layer.kind == "cloth"]
+    return any(library.cloths[layer.key].like != SHEER for layer in cloths)

@@ -1,0 +1,96 @@
+"""Works: pieces with their materials and places, ready for their constructions, and whether they can be made up so."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from functools import lru_cache
+
+import numpy as np
+
+from velamen.core.constructions import construction
+from velamen.core.constructions.base import Work
+from velamen.core.errors import BadInput
+from velamen.core.geometry.even import joined
+from velamen.core.geometry.region import Area
+from velamen.core.job.document import Job, Piece
+from velamen.core.job.regions import region_of
+from velamen.core.job.shape import LINES, Shape
+from velamen.core.materials.hoops import field
+from velamen.core.materials.library import Library, pick
+from velamen.core.memo import Same
+from velamen.core.timeline.hooping import cloth_layer, foam_layer
+from velamen.core.timeline.layers import Layer
+
+NO_THREAD = "none"
+
+
+def work_of(piece: Piece, region: Area, library: Library, shape: Shape | None = None) -> Work:
+    """A piece with its materials; with the lines of its shape where there is one."""
+    cloth = pick(library.cloths, piece.cloth, "cloth")
+    pick(library.threads, piece.thread, "thread")
+    layer = cloth_layer(cloth, library.like(cloth), piece.id)
+    if shape is None:
+        return Work(piece.id, piece.name, region, layer, piece.thread, _foams(library))
+    lines = {kind: tuple(np.array(one.points) for one in shape.lines if one.kind == kind) for kind in LINES}
+    return Work(
+        piece.id, piece.name, region, layer, piece.thread, _foams(library),
+        np.array(shape.rings[0]) if shape.open else None, lines["guide"], lines["direction"], piece.start, piece.end,
+        die=shape.die,
+    )  # fmt: skip
+
+
+def shaped_work(job: Job, piece: Piece, shape: Shape) -> Work:
+    """The work of a piece that has a shape; of one whose construction goes round others, round that shape."""
+    region = region_of(shape)
+    work = work_of(piece, region, job.library, shape)
+    return _going_round(job, piece, work, [region]) if construction(piece.construct).around else work
+
+
+def derived_work(job: Job, piece: Piece, sources: Sequence[Area]) -> Work:
+    """The work of a piece that goes round areas; its region is what it is taken to reach before it has values."""
+    return _going_round(job, piece, work_of(piece, joined(sources), job.library), sources)
+
+
+def _going_round(job: Job, piece: Piece, work: Work, sources: Sequence[Area]) -> Work:
+    around = construction(piece.construct).around
+    assert around is not None
+    base = job.library.bases[job.brief.base]
+    region = _nominal(piece.construct, Same(joined(sources)))
+    within = field(job.library.hoops[job.brief.hoop])
+    return replace(work, region=region, field=within, sources=tuple(sources), marks=base.marks, pile=base.pile)
+
+
+@lru_cache(maxsize=256)
+def _nominal(construct: str, sources: Same[Area]) -> Area:
+    around = construction(construct).around
+    return around.nominal(sources.it) if around and not sources.it.is_empty else sources.it
+
+
+@lru_cache(maxsize=64)
+def _foams(library: Library) -> dict[str, Layer]:
+    return {foam.key: foam_layer(foam) for foam in library.foams.values()}
+
+
+def check_pieces(job: Job) -> Job:
+    """The job itself when every piece can be made up as it is asked to be; BadInput otherwise."""
+    lines = {shape.id for shape in job.shapes if shape.open}
+    for piece in job.pieces:
+        check_piece(piece, piece.shape in lines, job.library)
+        kind = construction(piece.construct)
+        if not piece.shape and kind.around is None:
+            raise BadInput(f"Piece {piece.name!r} goes round others: {kind.title} cannot, give it a shape.")
+    return job
+
+
+def check_piece(piece: Piece, line: bool, library: Library) -> None:
+    """Raises BadInput where a piece has values that its construction does not know, or cannot be sewn on a line."""
+    kind = construction(piece.construct)
+    for key, value in piece.own.items():
+        setting = kind.setting(key)
+        if setting is None:
+            raise BadInput(f"Piece {piece.name!r} has a value {key!r} that {kind.title} does not know.")
+        if setting.kind == "thread" and value != NO_THREAD:
+            pick(library.threads, str(value), "thread")
+    if line and not kind.lines:
+        raise BadInput(f"Piece {piece.name!r} lies on an open line, along which {kind.title} cannot be sewn.")

@@ -1,0 +1,140 @@
+"""What is done for one appliqué piece, in order (handbook, section 5)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import lru_cache, partial
+from typing import NamedTuple
+
+import shapely
+from shapely import Polygon
+
+from velamen.core.constructions.applique.cover import COVER, RAW_EDGE, cover
+from velamen.core.constructions.applique.hold import PLACEMENT, SECOND_TACK, TACK, placement, second_tack, tack
+from velamen.core.constructions.base import Work
+from velamen.core.geometry.overlap import run_under
+from velamen.core.geometry.region import Area
+from velamen.core.memo import Same
+from velamen.core.setting import Plain
+from velamen.core.timeline.effects import CutsBack, Lays
+from velamen.core.timeline.layers import Layer
+from velamen.core.timeline.operation import Cut, Decorated, Does, Fill, Guard, Hand, Operation, Share, When
+
+LAY_MARGIN = 10.0  # mm of cloth over the placement line before it is trimmed
+LAY_SECONDS = 30.0
+TRIM_SECONDS = 60.0
+TRIM_SECONDS_PER_CM = 1.0
+TIDY_SECONDS = 30.0  # ours: a look all round and a few snips
+LIES_OVER = "{what} of {of} cannot come after {owner} is laid: its cloth lies over it."
+
+
+class Laid(NamedTuple):
+    """How the cloth of a piece comes, out of its early values."""
+
+    cloth: Area  # as it is cut
+    foam: Layer | None  # laid under it
+    precut: bool
+    late: bool  # trimmed when all is sewn
+    shadow: bool  # laid over its decoration
+    fusible: bool
+    cover: str
+    second: str
+
+
+def operations(work: Work, known: Mapping[str, Plain]) -> tuple[Operation, ...]:
+    """Placement, cloth (foam under it), tack-down, trim unless pre-cut, a second tack-down, cover; a late trim last."""
+    laid = laid_of(work, known)
+    before, held = (Decorated.BEFORE, Decorated.AFTER) if laid.shadow else (Decorated.NO, Decorated.NO)
+    found = [
+        _sewn(work, PLACEMENT, partial(placement, laid.cloth), decorated=held),
+        _lay(work, laid, before),
+        _sewn(work, TACK, partial(tack, laid.cloth), "lay", Decorated.NO if laid.shadow else Decorated.AFTER),
+    ]
+    if not laid.precut and not laid.late:
+        found.append(_trim(work, laid, TACK))
+    if laid.second != "none":
+        found.append(_sewn(work, SECOND_TACK, partial(second_tack, laid.cloth), found[-1].part))
+        found.append(_tidy(work))
+    if laid.cover != "none":
+        role = RAW_EDGE if laid.cover == "raw" else COVER
+        closes = Decorated.NO if laid.shadow else Decorated.BEFORE
+        found.append(_sewn(work, role, partial(cover, laid.cloth), found[-1].part, closes))
+    if not laid.precut and laid.late:
+        found.append(_trim(work, laid, found[-1].part))
+    return tuple(found)
+
+
+def laid_of(work: Work, known: Mapping[str, Plain]) -> Laid:
+    """How the cloth comes."""
+    foam = work.foams.get(str(known["padding"]))
+    return Laid(
+        cut(work, known), foam if foam and foam.thickness else None, bool(known["precut"]),
+        known["trim_when"] == "after", bool(known["shadow"]), bool(known["fusible"]), str(known["cover_kind"]),
+        str(known["second_tack"]),
+    )  # fmt: skip
+
+
+def cut(work: Work, known: Mapping[str, Plain]) -> Area:
+    """The cloth as it is cut: its shape, and what runs on under later cloth; a die cuts its own shape."""
+    if work.die:
+        return work.region
+    return run_under(work.region, work.later, float(known["run_under"]), bool(known["cut_back"]))
+
+
+@lru_cache(maxsize=2048)
+def _patch(region: Same[Polygon]) -> Polygon:
+    """The piece of cloth as it is laid, before it is trimmed."""
+    left, top, right, bottom = region.it.bounds
+    return shapely.box(left - LAY_MARGIN, top - LAY_MARGIN, right + LAY_MARGIN, bottom + LAY_MARGIN)
+
+
+def _sewn(work: Work, role: str, fill: Fill, needs: str = "", decorated: Decorated = Decorated.NO) -> Operation:
+    return Operation(
+        work.piece, work.name, role, work.region, (needs,) if needs else (), role=role, fills=fill,
+        decorated=decorated, stands_for=COVER if role == RAW_EDGE else "",
+    )  # fmt: skip
+
+
+def _lay(work: Work, laid: Laid, decorated: Decorated) -> Operation:
+    region = laid.cloth if laid.precut else _patch(Same(laid.cloth))
+    layers = [one.placed(region, work.piece) for one in (laid.foam, work.cloth) if one is not None]
+    name = " and ".join(one.name for one in layers)
+    does = Does(Hand.LAY, f"Lay {name}", _lay_text(work, laid), LAY_SECONDS * len(layers))
+    return Operation(
+        work.piece, work.name, "lay", work.region, (PLACEMENT,), (Lays(tuple(layers)),), does=does,
+        share=Share((work.cloth.key, laid.foam.key if laid.foam else "")), decorated=decorated,
+        guards=(Guard(work.region, f"{work.piece}:lay", "", LIES_OVER, beneath=True),),
+        cut=Cut(laid.cloth, work.cloth.key, laid.fusible),
+    )  # fmt: skip
+
+
+def _lay_text(work: Work, laid: Laid) -> str:
+    cloth = f"{laid.foam.name} and over it {work.cloth.name}" if laid.foam else work.cloth.name
+    fused = ", web down, and press it" if laid.fusible else ""
+    if laid.precut:
+        return f"Lay the pre-cut {cloth} for {{names}} exactly inside the placement line{fused}."
+    return f"Lay {cloth} for {{names}}, right side up, at least 10 mm over the placement line all round{fused}."
+
+
+def _trim(work: Work, laid: Laid, needs: str) -> Operation:
+    edge = float(shapely.length(laid.cloth)) / 10.0
+    name = work.cloth.name + (f" and {laid.foam.name}" if laid.foam else "")
+    text = f"Trim {name} for {{names}} close to the tack-down"
+    if laid.late:
+        margin = "" if laid.cover == "raw" else ", outside the cover"
+        text = f"When all is sewn, trim {name} for {{names}} along the outline{margin}"
+    if laid.cloth.interiors:
+        text += ", the cut-outs too"
+    does = Does(Hand.TRIM, f"Trim {work.cloth.name}", text + ".", TRIM_SECONDS + TRIM_SECONDS_PER_CM * edge,
+                "appliqué scissors")  # fmt: skip
+    return Operation(
+        work.piece, work.name, "trim", work.region, (needs,), (CutsBack(work.piece, laid.cloth),), does=does,
+        when=When.LATE if laid.late else When.SEWING, share=Share(work.cloth.key),
+    )  # fmt: skip
+
+
+def _tidy(work: Work) -> Operation:
+    text = "Tidy {names}: snip frays and thread ends along the edge."
+    does = Does(Hand.TIDY, f"Tidy {work.cloth.name}", text, TIDY_SECONDS, "small scissors")
+    return Operation(work.piece, work.name, "tidy", work.region, (SECOND_TACK,), does=does,
+                     share=Share(work.cloth.key))  # fmt: skip

@@ -1,0 +1,44 @@
+"""Findings: what is worth telling before sewing, each with its place and its words."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from velamen.core.geometry.region import Area
+from velamen.core.setting import Plain
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One finding."""
+
+    code: str
+    severity: str  # error, warning or info
+    piece: str  # id, "" for the whole job
+    message: str
+    at: tuple[tuple[float, float], ...] = ()  # places in mm
+    fix: dict[str, float] = field(default_factory=dict)  # values of the piece that end it
+    label: str = ""  # of the button that takes the fix
+    brief: dict[str, Plain] = field(default_factory=dict)  # fields of the brief that end it instead
+    proof: str = ""  # key of the proof that tells it, with places and fixes of its own
+    others: tuple[str, ...] = ()  # ids of the pieces that cause it
+    holes_below: float = 0.0  # mm² of holes that may be closed to end it
+
+
+def nothing_sewn(piece: str, name: str, title: str, region: Area) -> Finding:
+    """That a piece has no stitches at all with the values it has."""
+    if region.is_empty:
+        return Finding("nothing_sewn", "warning", piece, f"{name} has nothing left to go round: nothing is sewn.")
+    place = region.representative_point()
+    return Finding(
+        "nothing_sewn", "warning", piece,
+        f"{name} is too small to be sewn as {title.lower()} with these values: nothing is sewn.",
+        ((round(place.x, 2), round(place.y, 2)),),
+    )  # fmt: skip
+
+
+def order_finding(piece: str, why: str, region: Area) -> Finding:
+    """That a step of a piece is sewn where it cannot be."""
+    place = region.representative_point()
+    at = () if place.is_empty else ((round(place.x, 2), round(place.y, 2)),)
+    return Finding("order_wrong", "error", piece, why, at)

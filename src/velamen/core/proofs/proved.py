@@ -1,0 +1,53 @@
+"""What one proof says of one piece: whether it holds, where not, and what would end it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from velamen.core.proofs.finding import Finding
+
+
+@dataclass(frozen=True)
+class Spot:
+    """A place where a proof fails: its middle, its length and its line (n, 2), in mm."""
+
+    x: float
+    y: float
+    length: float
+    line: tuple[tuple[float, float], ...]
+
+
+@dataclass(frozen=True)
+class Fix:
+    """Values that would end a failing proof, built and proved."""
+
+    values: Mapping[str, float]
+    label: str
+    share: float  # of what is judged that then holds, 0 to 1
+
+
+@dataclass(frozen=True)
+class Proved:
+    """What one proof found of one piece."""
+
+    held: bool
+    told: str  # in one line
+    share: float  # of what is judged that holds, 0 to 1
+    row: Mapping[str, Any] = field(default_factory=dict)  # in report.json, beside piece and held
+    figures: tuple[tuple[str, str, str], ...] = ()  # name, value and unit, as Prove lists them
+    spots: tuple[Spot, ...] = ()
+    fixes: tuple[Fix, ...] = ()
+    findings: tuple[Finding, ...] = ()
+    detail: Any = None  # the proof's own result
+
+
+@dataclass(frozen=True)
+class Proof:
+    """A proof as a construction declares it."""
+
+    key: str  # in report.json
+    title: str  # on Prove
+    prove: Callable[[Any], Proved | None]  # of a constructions.base.Sewn; None where there is nothing to judge
+    listed: bool = True  # whether report.json and Prove list it piece by piece; else it is told by findings alone

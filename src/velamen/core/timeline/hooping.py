@@ -1,0 +1,84 @@
+"""What the brief does: base and stabilizer hooped, a topping laid, and the topping taken off at the end."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from velamen.core.job.document import Brief
+from velamen.core.materials.library import Library
+from velamen.core.materials.records import Base, Cloth, Foam, Topping
+from velamen.core.timeline.effects import Lays, Means, TakesAway
+from velamen.core.timeline.layers import FOAM, TOPPING, Layer
+from velamen.core.timeline.operation import Does, Hand, Operation, When
+
+LAY_SECONDS = 20.0  # ours
+OFF = {  # how a topping comes off: kind of hand step, what reaches it, what to do, s; ours
+    "tear": (Hand.TEAR_AWAY, Means.HANDS, "Tear {film} off; tweezers for what stays in corners.", 60.0),
+    "wash": (Hand.WASH_AWAY, Means.WATER, "Tear off what comes of {film} and wash the rest out.", 120.0),
+    "heat": (Hand.MELT_AWAY, Means.HEAT, "Tear off what comes of {film} and iron the rest away.", 120.0),
+    "cut": (Hand.TEAR_AWAY, Means.HANDS, "Cut {film} off close to the stitches.", 120.0),
+}
+
+
+@lru_cache(maxsize=64)
+def before_sewing(brief: Brief, library: Library) -> tuple[Operation, ...]:
+    """What is done while the hoop is made ready: base on stabilizer hooped, a topping laid over it."""
+    *hooped, last = ground_layers(brief, library)
+    hooping = tuple(hooped) if last.kind == TOPPING else (*hooped, last)
+    found = [Operation("", "", "hoop", effects=(Lays(hooping),), when=When.BEFORE)]
+    if last.kind == TOPPING:
+        does = Does(Hand.LAY_TOPPING, f"Lay {last.name}", f"Lay {last.name} over all that is sewn.", LAY_SECONDS)
+        found.append(Operation("", "", "topping", effects=(Lays((last,)),), does=does, when=When.BEFORE))
+    return tuple(found)
+
+
+@lru_cache(maxsize=64)
+def after_sewing(brief: Brief, library: Library) -> tuple[Operation, ...]:
+    """What is done out of the hoop with what the brief has laid."""
+    topping = library.toppings[brief.topping]
+    return (_off(topping),) if topping.thickness and topping.removal in OFF else ()
+
+
+def _off(topping: Topping) -> Operation:
+    kind, means, text, seconds = OFF[topping.removal]
+    name = topping.name.lower()
+    does = Does(kind, f"Take {name} off", text.replace("{film}", f"the {name}"), seconds)
+    return Operation("", "", "topping_off", effects=(TakesAway(TOPPING, ("",), means=means),), does=does,
+                     needs=("topping",), when=When.AFTER)  # fmt: skip
+
+
+@lru_cache(maxsize=64)
+def ground_layers(brief: Brief, library: Library) -> tuple[Layer, ...]:
+    """Stabilizer, base and topping as they lie before anything is sewn, lowest first."""
+    base, topping = library.bases[brief.base], library.toppings[brief.topping]
+    sheet = library.stabilizers[brief.stabilizer]
+    layers = [
+        Layer("stabilizer", sheet.key, sheet.name.lower(), sheet.thickness, satin_spacing=base.satin_spacing)
+        for _ in range(brief.stabilizer_layers if sheet.thickness else 0)
+    ]
+    layers.append(base_layer(base))
+    if topping.thickness:
+        layers.append(Layer(TOPPING, topping.key, topping.name.lower(), topping.thickness))
+    return tuple(layers)
+
+
+def base_layer(base: Base) -> Layer:
+    """A base as a layer of the stack; without one the stabilizer itself is sewn on."""
+    name = base.name.lower() if base.thickness else "the stabilizer alone"
+    return Layer(
+        "base", base.key, name, base.thickness, base.pile, base.stretch, base.pull,
+        base.satin_spacing, base.underlay, base.marks,
+    )  # fmt: skip
+
+
+def cloth_layer(cloth: Cloth, like: Base, owner: str) -> Layer:
+    """A cloth as a layer of the stack; once laid on something it stretches no more than that."""
+    return Layer(
+        "cloth", cloth.key, cloth.name.lower(), like.thickness, like.pile, "none", like.pull,
+        like.satin_spacing, like.underlay, "none", owner,
+    )  # fmt: skip
+
+
+def foam_layer(foam: Foam) -> Layer:
+    """A foam as a layer of the stack."""
+    return Layer(FOAM, foam.key, foam.name.lower(), foam.thickness)
