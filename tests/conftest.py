@@ -1,6 +1,7 @@
 """Fixtures: two shops with a person each, artwork, and jobs."""
 
 import os
+from pathlib import Path
 
 import pytest
 from django.contrib.auth.models import User
@@ -9,6 +10,7 @@ from hypothesis import Phase
 from hypothesis import settings as hypothesis_settings
 
 from velamen.core.artwork.svg import read_svg
+from velamen.core.constructions import constructions, looking_also_in
 from velamen.core.edits.shapes.bring_in import bring_in
 from velamen.core.job.document import Job, brief_for
 
@@ -23,6 +25,13 @@ BUOY = (
     '<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="60mm" viewBox="0 0 60 60">'
     '<path id="Buoy" fill-rule="evenodd" d="M5 5H55V55H5Z M20 20H40V40H20Z"/></svg>'
 )
+
+
+@pytest.fixture
+def made_up():
+    """A construction from a file beside these tests, known for as long as a test lasts."""
+    with looking_also_in(Path(__file__).parent / "core" / "made_up"):
+        yield constructions()["raised"]
 
 
 @pytest.fixture

@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 from shapely import box
 
 from browser.pages import drawn, stitches, until, violations
-from core.jobs import job_of
+from core.jobs import done_of, job_of
 from velamen.core.job.document import change
 from velamen.web.jobs import history
 
@@ -211,7 +211,7 @@ def test_where_sewing_begins_and_ends_is_placed_on_the_cloth(page, shop, maren):
     expect(page.locator("#cloth")).not_to_have_class("placing")
     from velamen.core.building.build import build_job
 
-    cover = build_job(job.head.read()).piece("p2").steps[-1].strands
+    cover = done_of(build_job(job.head.read()).piece("p2"))[-1].strands
     first, last = cover[0].xy[0], cover[-1].xy[-1]
     edge = shapely.boundary(box_of(job, 1))
     near = [shapely.shortest_line(edge, shapely.Point(at)).coords[0] for at in (piece.start, piece.end)]

@@ -10,7 +10,7 @@ from velamen.core.building.build import build_job, forget
 from velamen.core.errors import BadInput
 from velamen.core.plan.figures import COLOR_SECONDS, SPEED, TRIM_SECONDS
 from velamen.core.plan.stitch_plan import COMMANDS, JUMP, STITCH, STOP, TRIM
-from velamen.core.stitching.strand import ROLES
+from velamen.core.stitching.roles import ROLES
 
 
 def xy_of(plan, role):
@@ -102,7 +102,8 @@ def test_neighbouring_boundaries_travel_without_a_stitch_of_no_length():
 
 
 def test_stitches_beyond_what_a_machine_sews_are_divided():
-    from velamen.core.stitching.strand import CODE, Strand, short_enough
+    from velamen.core.stitching.roles import CODE
+    from velamen.core.stitching.strand import Strand, short_enough
 
     part = Strand(
         np.array([[0.0, 0], [30, 0], [30, 5]]), np.array([CODE["tie"], CODE["cover"], CODE["tack"]], dtype=np.uint8)

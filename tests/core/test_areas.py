@@ -15,9 +15,9 @@ from velamen.core.stitching.blend import blend, shared_out
 from velamen.core.stitching.contour import contour
 from velamen.core.stitching.cross import cross_stitch
 from velamen.core.stitching.fill import fill
+from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.stagger import shares_of, staggers
 from velamen.core.stitching.stipple import stipple
-from velamen.core.stitching.strand import CODE
 
 
 def rings(region, style="rings", spacing=0.4):

@@ -7,11 +7,11 @@ from shapely import LineString, Point, box
 from core.jobs import job_of
 from core.shapes import SHAPES
 from velamen.core.artwork.pen import freehand_line, open_line
-from velamen.core.job.regions import region_of
 from velamen.core.edits.shapes import arranging, curve_nodes, drawing, shape_points
 from velamen.core.edits.shapes.dies import die_region, draw_die
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job, brief_for, change, check_job, read_job, write_job
+from velamen.core.job.regions import region_of
 from velamen.core.materials.library import library_with, shipped
 from velamen.core.materials.records import Die
 

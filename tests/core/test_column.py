@@ -16,8 +16,8 @@ from velamen.core.geometry.medial import medial_axis
 from velamen.core.geometry.skeleton import strokes
 from velamen.core.stitching.column import Sewing, between_rails, columns
 from velamen.core.stitching.lanes import lanes_of, rails_between
+from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.split import split
-from velamen.core.stitching.strand import CODE
 
 PULL = 0.15
 

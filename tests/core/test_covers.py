@@ -6,12 +6,12 @@ import shapely
 from scipy.spatial import KDTree
 from shapely import Point, box
 
-from core.jobs import job_of
+from core.jobs import done_of, edge_cover_of, edge_fixes, job_of
 from core.shapes import SHAPES
 from velamen.core.building.build import build_job
 from velamen.core.geometry.overlap import run_under
 from velamen.core.job.document import change
-from velamen.core.stitching.strand import CODE
+from velamen.core.stitching.roles import CODE
 
 COVERS = ("satin", "estitch", "blanket", "overedge", "raw", "none")
 NAMES = ("square", "ring", "star", "needles", "slit_3", "neck", "coast", "comb", "two_holes", "leaf")
@@ -22,7 +22,7 @@ def sewn(step, role):
 
 
 def roles(built):
-    return [getattr(step, "role", getattr(step, "kind", "")) for step in built.steps]
+    return [getattr(step, "part", "") or step.role for step in done_of(built)]
 
 
 @pytest.mark.parametrize("kind", COVERS)
@@ -34,9 +34,9 @@ def test_every_cover_follows_every_boundary(name, kind):
     order[-1:] = {"raw": ["raw_edge"], "none": []}.get(kind, ["cover"])
     assert roles(built) == order
     if kind == "none":
-        assert built.edge_cover is None
+        assert edge_cover_of(built) is None
         return
-    points = sewn(built.steps[-1], order[-1])
+    points = sewn(done_of(built)[-1], order[-1])
     region, edge = built.work.region, shapely.boundary(built.work.region)
     off = shapely.distance(shapely.points(points), edge)
     most = {"satin": 2.0, "overedge": 2.5, "raw": 2.1}.get(kind, 3.6)
@@ -57,11 +57,11 @@ def test_every_cover_follows_every_boundary(name, kind):
 def test_every_tack_down_holds_the_cloth_inside_its_edge(name, kind):
     own = {"tack_kind": kind}
     build = build_job(job_of(SHAPES[name], base="firm_woven", own=own))
-    points = sewn(build.pieces[0].steps[2], "tack")
+    points = sewn(done_of(build.pieces[0])[2], "tack")
     assert shapely.covers(shapely.buffer(SHAPES[name], 0.15), shapely.points(points)).all()
     if kind == "double_run":
         single = build_job(job_of(SHAPES[name], base="firm_woven", own={"tack_kind": "run"}))
-        assert len(points) > 1.7 * len(sewn(single.pieces[0].steps[2], "tack"))
+        assert len(points) > 1.7 * len(sewn(done_of(single.pieces[0])[2], "tack"))
 
 
 def test_a_second_tack_has_a_stop_of_its_own():
@@ -98,14 +98,14 @@ def test_bites_fit_the_narrowest_part(region, bite):
 def test_tiny_parts_take_a_run_and_say_so():
     build = build_job(job_of(box(0, 0, 30, 2.4), base="felt", own={"cover_kind": "blanket"}))
     (finding,) = [one for one in build.findings if one.code == "cover_fell_back"]
-    assert "double run" in finding.message and build.pieces[0].steps[-1].label == "Cover, double run"
+    assert "double run" in finding.message and done_of(build.pieces[0])[-1].label == "Cover, double run"
 
 
 def test_a_double_run_that_stands_in_stops_under_later_cloth_too():
     back, front = box(-30, -1.2, 0, 1.2), box(0.1, -10, 26, 10)
     (one, _) = build_job(job_of(back, front, base="felt", own={"cover_kind": "blanket"})).pieces
-    assert one.steps[-1].label == "Cover, double run" and one.outline.bounds[2] > 3.0
-    points = sewn(one.steps[-1], "cover")
+    assert done_of(one)[-1].label == "Cover, double run" and one.outline.bounds[2] > 3.0
+    points = sewn(done_of(one)[-1], "cover")
     assert -29.5 < points[:, 0].min() < -28.5 and points[:, 0].max() < 2.0
 
 
@@ -114,13 +114,13 @@ def test_an_edge_under_later_cloth_has_no_cover_and_runs_on_under_it(kind):
     back, front = box(-30, -15, 0, 15), box(0.1, -10, 26, 10)
     build = build_job(job_of(back, front, base="firm_woven", own={"cover_kind": kind}))
     one, other = build.pieces
-    assert one.edge_cover.held and other.edge_cover.held
+    assert edge_cover_of(one).held and edge_cover_of(other).held
     under = shapely.intersection(one.outline, front)
     depth = under.bounds[2] - front.bounds[0]
     assert 3.0 <= depth <= 5.0 and under.bounds[3] - under.bounds[1] > 15.0
-    points = sewn(one.steps[-1], "raw_edge" if kind == "raw" else "cover")
+    points = sewn(done_of(one)[-1], "raw_edge" if kind == "raw" else "cover")
     assert not shapely.contains(shapely.buffer(front, -3.2), shapely.points(points)).any()
-    across = sewn(one.steps[2], "tack")
+    across = sewn(done_of(one)[2], "tack")
     assert shapely.contains(front, shapely.points(across)).any()
 
 
@@ -130,13 +130,13 @@ def test_covers_of_overlapping_shapes_meet_without_a_bare_place(turn):
     back, front = SHAPES[names[turn]], shapely.affinity.translate(SHAPES[names[turn + 3]], 22, 9)
     build = build_job(job_of(back, front, base="firm_woven", own={"cover_width": 3.6, "cover_share": 50}))
     covered = build.piece("p1")
-    assert covered.edge_cover.share > 0.985
+    assert edge_cover_of(covered).share > 0.985
     gone = shapely.intersection(shapely.boundary(covered.outline), shapely.buffer(front, -3.6))
     if gone.length > 4:
         parts = [part for part in shapely.get_parts(gone) if part.length > 0]
         spots = [shapely.line_interpolate_point(part, np.arange(0, part.length, 0.5)) for part in parts]
         places = shapely.get_coordinates(np.concatenate(spots))
-        far = KDTree(sewn(covered.steps[-1], "cover")).query(places)[0]
+        far = KDTree(sewn(done_of(covered)[-1], "cover")).query(places)[0]
         assert (far < 0.4).mean() < 0.25
 
 
@@ -168,9 +168,9 @@ def test_the_cut_file_and_the_lines_follow_what_is_cut_back():
     regions = box(-30, -15, 12, 15), box(-10, -20, 26, 20)
     build = build_job(job_of(*regions, base="firm_woven"))
     one = build.pieces[0]
-    assert abs(one.outline.bounds[2] - (-6.0)) < 0.05 and one.edge_cover.held
+    assert abs(one.outline.bounds[2] - (-6.0)) < 0.05 and edge_cover_of(one).held
     for step, role in ((0, "placement"), (2, "tack")):
-        assert sewn(one.steps[step], role)[:, 0].max() < -5.9
+        assert sewn(done_of(one)[step], role)[:, 0].max() < -5.9
     kept = build_job(job_of(*regions, base="firm_woven", own={"cut_back": False}))
     assert abs(kept.pieces[0].outline.bounds[2] - 12.0) < 0.05
     bar = build_job(job_of(box(-40, -5, 40, 5), box(-15, -20, 15, 20)))  # it would fall in two
@@ -199,16 +199,19 @@ def test_own_depth_is_taken_and_dies_are_never_changed():
 def test_every_fix_that_is_offered_does_what_it_says(name, own):
     job = job_of(SHAPES[name], base="firm_woven", own=own)
     (built,) = build_job(job).pieces
-    assert not built.edge_cover.held and built.fixes
-    for fix in built.fixes:
+    assert not edge_cover_of(built).held and edge_fixes(built)
+    for fix in edge_fixes(built):
         (after,) = build_job(change(job, pieces=[change(job.pieces[0], own=own | fix.values)])).pieces
-        assert after.edge_cover.share == pytest.approx(fix.share, abs=0.002) and fix.share > built.edge_cover.share
+        assert (
+            edge_cover_of(after).share == pytest.approx(fix.share, abs=0.002)
+            and fix.share > edge_cover_of(built).share
+        )
 
 
 def test_an_edge_held_by_short_bites_is_found_and_the_fix_ends_it():
     job = job_of(SHAPES["square"], base="firm_woven", own={"cover_kind": "estitch", "cover_bite": 1.4})
     build = build_job(job)
     (finding,) = [one for one in build.findings if one.code == "edge_bare"]
-    assert "come loose" in finding.message and build.pieces[0].edge_cover.share < 0.1
+    assert "come loose" in finding.message and edge_cover_of(build.pieces[0]).share < 0.1
     fixed = build_job(change(job, pieces=[change(job.pieces[0], own=job.pieces[0].own | finding.fix)]))
-    assert fixed.pieces[0].edge_cover.held and fixed.findings == ()
+    assert edge_cover_of(fixed.pieces[0]).held and fixed.findings == ()

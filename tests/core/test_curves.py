@@ -9,13 +9,13 @@ from shapely import Point, Polygon, box
 
 from core.jobs import job_of
 from core.shapes import SHAPES
-from velamen.core.job.regions import region_of
 from velamen.core.edits.shapes import curve_nodes, shape_points
 from velamen.core.errors import BadInput
 from velamen.core.geometry.curves import flatten_nodes
 from velamen.core.geometry.refit import ring_nodes
 from velamen.core.geometry.region import boundaries
 from velamen.core.job.document import check_job
+from velamen.core.job.regions import region_of
 
 CIRCLE = job_of(Point(0, 0).buffer(20, 32))
 CURVED = curve_nodes.curved(CIRCLE, ["s1"], 0.05)

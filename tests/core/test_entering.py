@@ -4,15 +4,19 @@ import numpy as np
 import pytest
 import shapely
 
-from core.jobs import job_of
+from core.jobs import done_of, job_of
 from core.shapes import SHAPES
 from velamen.core.building.build import build_job
 from velamen.core.constructions import constructions
 from velamen.core.job.document import change
-from velamen.core.stitching.strand import CODE
+from velamen.core.stitching.roles import CODE
 
 NAMES = ("square", "ring", "star", "neck", "coast", "two_holes", "leaf", "comb", "slit_3", "wedge")
-PLAIN = sorted(name for name, kind in constructions().items() if kind.ends and not kind.under and kind.areas)
+PLAIN = sorted(
+    name
+    for name, kind in constructions().items()
+    if kind.ends and not (kind.around and kind.around.first) and kind.areas
+)
 REACH = {"column": 9.0, "stipple": 6.0, "cross_stitch": 6.0, "crosshatch": 5.0, "contour": 9.0, "fill": 4.0}
 """mm from the place asked for within which sewing begins: rows, crosses and strokes have ends of their own."""
 
@@ -30,7 +34,7 @@ def job(name, construct, **places):
 
 
 def points(built):
-    return np.concatenate([part.xy for part in built.steps[-1].strands])
+    return np.concatenate([part.xy for part in done_of(built)[-1].strands])
 
 
 def off(one, other):
@@ -52,12 +56,12 @@ def test_it_ends_where_it_is_asked_to_and_is_led_there_from_the_entry(name, cons
     plain = points(build_job(job(name, construct)).pieces[0])
     (built,) = build_job(job(name, construct, start=start, end=end)).pieces
     both = points(built)
-    begins = [off(one.xy[0], start) for one in built.steps[-1].strands]
+    begins = [off(one.xy[0], start) for one in done_of(built)[-1].strands]
     assert min(begins) <= 3.0 and (begins[0] <= 3.0 or SHAPES[name].interiors)  # other boundaries may come first
     if construct != "column":  # that ends at the tip of a stroke
         assert off(both[-1], end) <= REACH.get(construct, 3.6) + 1.0
     assert len(both) < 2.2 * len(plain) + 60
-    way = built.steps[-1].strands[int(np.argmin(begins))]
+    way = done_of(built)[-1].strands[int(np.argmin(begins))]
     if construct == "applique":  # under its cover, never across the cloth
         assert (way.role == CODE["travel"]).any()
         edge = shapely.boundary(SHAPES[name])
@@ -70,7 +74,7 @@ def test_boundaries_are_sewn_from_the_entry_to_the_exit():
     outer, inner = (ring.coords[10] for ring in (region.exterior, region.interiors[0]))
     for start, end in ((outer, inner), (inner, outer)):
         (built,) = build_job(job("ring", "satin_border", start=start, end=end)).pieces
-        strands = built.steps[-1].strands
+        strands = done_of(built)[-1].strands
         assert len(strands) == 2
         assert off(strands[0].xy[0], start) < 3.0 and off(strands[-1].xy[-1], end) < 3.6
 

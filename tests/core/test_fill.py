@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely import LineString, Point, box
 
-from core.jobs import job_of
+from core.jobs import done_of, edge_cover_of, job_of
 from core.shapes import SHAPES
 from core.ugly import KINDS, ugly
 from velamen.core.building.build import build_job
@@ -18,9 +18,9 @@ from velamen.core.outputs.cut_file import cut_svg
 from velamen.core.outputs.report import report
 from velamen.core.stitching.fill import fill
 from velamen.core.stitching.frame import guided
+from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.rows import cut, flat_rings, hatch, joins, levels_over, overlaps, sections_of
 from velamen.core.stitching.stagger import staggers
-from velamen.core.stitching.strand import CODE
 
 PULL = 0.1
 FAR = 0.75 * 0.4  # mm from thread, at this spacing
@@ -177,7 +177,7 @@ def test_a_filled_piece_lays_no_cloth_and_needs_no_edge_cover():
     job = change(job, pieces=[change(job.pieces[0], construct="fill"), job.pieces[1]])
     build = build_job(job)
     filled_, laid = build.pieces
-    assert filled_.edge_cover is None and laid.edge_cover is not None and build.cut == [laid]
+    assert edge_cover_of(filled_) is None and edge_cover_of(laid) is not None and build.cut == [laid]
     assert {stop.step.piece for stop in build.plan.stops} == {"p2"}
     values = {key: value.value for key, value in filled_.values.items()}
     assert values["fill_spacing"] == 0.45 and values["fill_underlay"] == "edge_rows"
@@ -186,7 +186,7 @@ def test_a_filled_piece_lays_no_cloth_and_needs_no_edge_cover():
     assert {"underlay", "decoration"} <= {block["role"] for block in told["blocks"]} | {
         list(CODE)[code] for code in np.unique(build.plan.role[build.plan.sewn])
     }
-    assert construction("fill").lays is False
+    assert construction("fill").materials == frozenset()
 
 
 @pytest.mark.parametrize("construct", ["run", "bean", "zigzag", "satin_border", "fill"])
@@ -195,7 +195,7 @@ def test_every_plain_construction_sews_any_shape_near_it(name, construct):
     job = job_of(SHAPES[name], base="felt")
     build = build_job(change(job, pieces=[change(job.pieces[0], construct=construct)]))
     (built,) = build.pieces
-    assert built.steps and not build.plan.stops and built.edge_cover is None
+    assert done_of(built) and not build.plan.stops and edge_cover_of(built) is None
     xy = build.plan.xy[build.plan.sewn]
     values = {key.split("_", 1)[1]: value.value for key, value in built.values.items()}
     reach = values.get("width", 0.0) * values.get("share", 50.0) / 100 + values.get("pull", 0.0) + 0.15

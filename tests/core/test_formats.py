@@ -24,7 +24,7 @@ from velamen.core.outputs.cut_file import cut_svg
 from velamen.core.outputs.plan_binary import plan_binary
 from velamen.core.outputs.report import report_json
 from velamen.core.outputs.stitch_list import HEADER, stitch_list
-from velamen.core.stitching.strand import ROLES
+from velamen.core.stitching.roles import ROLES
 
 ART = (
     '<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="80mm" viewBox="0 0 100 80">'

@@ -6,14 +6,14 @@ import shapely
 from scipy.spatial import KDTree
 from shapely import Point, box
 
-from core.jobs import job_of
+from core.jobs import done_of, job_of
 from core.shapes import SHAPES
 from velamen.core.building.build import build_job
 from velamen.core.building.works import check_pieces
 from velamen.core.errors import BadInput
 from velamen.core.geometry.narrow import narrowest, thin_parts
 from velamen.core.job.document import Piece, change, check_job, read_job, write_job
-from velamen.core.stitching.strand import CODE
+from velamen.core.stitching.roles import CODE
 
 
 def grounded(construct, *regions, base="terry", own=None, around=("*",), **more):
@@ -24,7 +24,7 @@ def grounded(construct, *regions, base="terry", own=None, around=("*",), **more)
 
 
 def points_of(built, role=None):
-    rows = [(part.xy, part.role) for step in built.steps for part in step.strands]
+    rows = [(part.xy, part.role) for step in done_of(built) for part in step.strands]
     xy, codes = np.concatenate([one for one, _ in rows]), np.concatenate([one for _, one in rows])
     return xy if role is None else xy[codes == CODE[role]]
 
@@ -43,15 +43,15 @@ def test_a_knockdown_keeps_its_margin_and_has_no_underlay(name, stitch):
     outer = shapely.union_all([shapely.Polygon(part.exterior) for part in shapely.get_parts(ground.work.region)])
     assert shapely.covers(shapely.buffer(outer, 0.05), shapely.buffer(sewn, margin / 2))
     assert not (
-        np.concatenate([part.role for step in ground.steps for part in step.strands]) == CODE["underlay"]
+        np.concatenate([part.role for step in done_of(ground) for part in step.strands]) == CODE["underlay"]
     ).any()
-    assert len(ground.steps[0].strands) == shapely.get_num_geometries(ground.work.region)
+    assert len(done_of(ground)[0].strands) == shapely.get_num_geometries(ground.work.region)
     assert build.plan.blocks[0].role == "knockdown"
     if stitch == "crosses":
         return  # those that do not fit wholly are left out
     spots = np.random.default_rng(5).uniform(*np.array(ground.work.region.bounds).reshape(2, 2), (3000, 2))
     spots = spots[shapely.contains_xy(ground.work.region, spots[:, 0], spots[:, 1])]
-    strands = [shapely.LineString(part.xy) for part in ground.steps[0].strands]
+    strands = [shapely.LineString(part.xy) for part in done_of(ground)[0].strands]
     thread = np.concatenate([shapely.line_interpolate_point(one, np.arange(0, one.length, 0.3)) for one in strands])
     far = KDTree(shapely.get_coordinates(thread)).query(spots)[0]
     most = 1.35 if stitch == "stipple" else 1.1  # a meander grows another arm from 1.2 spacings on
@@ -60,7 +60,7 @@ def test_a_knockdown_keeps_its_margin_and_has_no_underlay(name, stitch):
 
 def test_crosshatch_rows_cross_at_right_angles_and_travel_keeps_to_the_edge():
     ground = build_job(grounded("knockdown", box(-30, -20, 30, 20))).piece("k")
-    (part,) = ground.steps[0].strands
+    (part,) = done_of(ground)[0].strands
     steps = np.diff(part.xy, axis=0)
     angle = np.degrees(np.arctan2(steps[:, 1], steps[:, 0])) % 180
     sewn = part.role[1:] == CODE["knockdown"]
@@ -87,7 +87,7 @@ def test_a_ground_follows_what_it_serves_in_one_part_or_several():
     one = build_job(grounded("knockdown", near, far)).piece("k").work.region
     assert one.geom_type == "Polygon"
     apart = build_job(grounded("knockdown", near, shapely.affinity.translate(far, 60))).piece("k")
-    assert apart.work.region.geom_type == "MultiPolygon" and len(apart.steps[0].strands) == 2
+    assert apart.work.region.geom_type == "MultiPolygon" and len(done_of(apart)[0].strands) == 2
     chosen = build_job(grounded("knockdown", near, shapely.affinity.translate(far, 60), around=["p2"])).piece("k")
     assert chosen.work.region.bounds[0] > 50
 
@@ -105,7 +105,7 @@ def test_a_calm_ground_closes_gaps_and_smooths_notches():
 def test_an_empty_ground_says_so_and_broken_jobs_are_refused():
     build = build_job(grounded("knockdown", box(0, 0, 20, 20), around=["gone"]))
     assert [one.code for one in build.findings if one.piece == "k"] == ["nothing_sewn"]
-    assert build_job(grounded("basting", box(0, 0, 20, 20), around=["gone"])).piece("k").steps == ()
+    assert done_of(build_job(grounded("basting", box(0, 0, 20, 20), around=["gone"])).piece("k")) == []
     job = job_of(box(0, 0, 20, 20))
     with pytest.raises(BadInput, match="no shape, nor pieces"):
         check_job(change(job, pieces=[Piece("k", "Ground", "", "knockdown")]))
@@ -127,7 +127,7 @@ def test_embossing_leaves_the_motif_bare_and_makes_its_counters_ground(name):
     assert shapely.intersection(built.work.region, motif).area < 0.01
     for hole in motif.interiors:
         assert shapely.covers(shapely.buffer(built.work.region, 0.01), shapely.Polygon(hole))
-    assert [step.role for step in built.steps] == ["ground", "outline"]
+    assert [step.role for step in done_of(built)] == ["ground", "outline"]
     edge = shapely.boundary(motif)
     spots = shapely.get_coordinates(shapely.line_interpolate_point(edge, np.linspace(0, edge.length, 300)))
     far = KDTree(points_of(built, "outline")).query(spots)[0]
@@ -180,9 +180,9 @@ def test_a_contrast_border_keeps_its_distance_all_round(name):
 def test_a_panel_has_an_open_ground_and_a_border_over_its_edge():
     job = job_of(box(-30, -15, 30, 15), base="terry")
     (built,) = build_job(change(job, pieces=[change(job.pieces[0], construct="panel")])).pieces
-    assert [step.role for step in built.steps] == ["ground", "border"]
+    assert [step.role for step in done_of(built)] == ["ground", "border"]
     bare = build_job(change(job, pieces=[change(job.pieces[0], construct="panel", own={"panel_width": 0.0})]))
-    assert [step.role for step in bare.pieces[0].steps] == ["ground"]
+    assert [step.role for step in done_of(bare.pieces[0])] == ["ground"]
 
 
 def test_basting_is_implied_by_the_brief_first_and_inside_the_field():
@@ -204,15 +204,15 @@ def test_basting_follows_the_outline_or_a_box_with_centre_lines():
         for own in ({"basting_course": "outline"}, {"basting_cross": True})
     )
     assert round_.work.region.area < 0.8 * cross.work.region.area
-    assert len(cross.steps[0].strands) == 3
-    lengths = np.linalg.norm(np.diff(cross.steps[0].strands[0].xy, axis=0), axis=1)
+    assert len(done_of(cross)[0].strands) == 3
+    lengths = np.linalg.norm(np.diff(done_of(cross)[0].strands[0].xy, axis=0), axis=1)
     assert lengths.max() <= 6.01 and np.median(lengths) > 4.5
 
 
 @pytest.mark.parametrize("base", ["leather", "velvet"])
 def test_basting_is_not_sewn_where_it_would_mark(base):
     build = build_job(grounded("basting", box(0, 0, 30, 30), base=base))
-    assert build.piece("k").steps == () and all(block.role != "basting" for block in build.plan.blocks)
+    assert done_of(build.piece("k")) == [] and all(block.role != "basting" for block in build.plan.blocks)
 
 
 def test_a_floated_base_too_thick_to_hoop_is_basted():

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from scipy.spatial import KDTree
 from shapely import LineString, Point, box
 
-from core.jobs import job_of
+from core.jobs import done_of, job_of
 from core.shapes import SHAPES
 from core.ugly import KINDS, ugly
 from velamen.core.artwork.read import read_artwork
@@ -20,7 +20,7 @@ from velamen.core.job.document import Job, change
 from velamen.core.job.shape import Shape
 from velamen.core.stitching.border import border_rails, edge_borders, satin_borders
 from velamen.core.stitching.line import STITCHES, back_stitch, line_stitch, offset_line, sewn_lines, stem
-from velamen.core.stitching.strand import CODE
+from velamen.core.stitching.roles import CODE
 
 WAVE = np.stack([np.linspace(-30, 30, 400), 8 * np.sin(np.linspace(-30, 30, 400) / 5)], axis=1)
 CORNERED = np.array([[0.0, 0], [20, 0], [20, 15], [5, 15], [5, 6]])
@@ -170,7 +170,7 @@ def test_open_lines_are_sewn_by_what_sews_lines_and_refused_by_all_else():
     for kind in constructions().values():
         changed = change(job, pieces=[job.pieces[0], change(piece, construct=kind.name)])
         if kind.lines:
-            xy = build_job(changed).pieces[-1].steps[0].strands[0].xy
+            xy = done_of(build_job(changed).pieces[-1])[0].strands[0].xy
             far = 1.6 if kind.name == "outline" else 0.6
             assert shapely.distance(shapely.points(xy), LineString(line.rings[0])).max() < far
         else:

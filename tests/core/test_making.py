@@ -9,12 +9,12 @@ from shapely import Point, box
 from core.jobs import job_of
 from velamen.core.artwork.lettering import monogram, smallest_height
 from velamen.core.building.build import build_job
-from velamen.core.job.regions import region_of
 from velamen.core.edits.brief.finished_width import resized
 from velamen.core.edits.shapes import arranging, drawing
 from velamen.core.edits.shapes.live_shapes import followed, released
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job, brief_for, change, check_job, read_job, write_job
+from velamen.core.job.regions import region_of
 from velamen.core.job.shape import Around, Text
 
 EMPTY = Job(brief=brief_for("felt", "h200x300"))

@@ -10,13 +10,15 @@ from hypothesis import strategies as st
 from core.jobs import job_of
 from core.shapes import SHAPES
 from velamen.core.building.build import build_job
-from velamen.core.building.matched import ground, matched_job, piece_values, sample_values, work_of
+from velamen.core.building.matched import lone_values, matched_job, sample_values
+from velamen.core.building.works import work_of
 from velamen.core.constructions import construction, constructions
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Brief, Piece, brief_for, change
 from velamen.core.materials.colour import nearest_thread
 from velamen.core.materials.library import library_with, shipped, shipped_rows
 from velamen.core.setting import Setting
+from velamen.core.timeline.hooping import ground_layers
 from velamen.core.timeline.layers import RANKS
 from velamen.core.values.advice import SETTINGS as ADVICE
 from velamen.core.values.engine import Rule, in_order, match, rules
@@ -27,7 +29,7 @@ PLAIN = shapely.box(-25, -25, 25, 25)
 def matched(brief, own=None, cloth="sail_red", thread="140", region=PLAIN, library=None):
     library = library or shipped()
     piece = Piece("p1", "Piece", "s1", cloth=cloth, thread=thread, own=own or {})
-    return piece_values(piece, work_of(piece, region, library), brief, library, ground(brief, library)).values
+    return lone_values(piece, work_of(piece, region, library), brief, library)
 
 
 # An appliqué of cotton on every base with what the base asks for: spacing, pull, underlay, width,
@@ -171,7 +173,7 @@ def test_small_pieces_get_small_numbers(size, key, wanted):
 
 def test_a_piece_on_another_cloth_knows_it_and_one_half_over_it_too():
     job = job_of(shapely.box(0, 0, 60, 60), shapely.box(20, 20, 40, 40), shapely.box(30, 50, 50, 90), base="terry")
-    low, inside, half = (one.values["cover_pull"] for one in matched_job(job))
+    low, inside, half = (one.values["cover_pull"] for one in matched_job(job).pieces)
     assert low.value == 0.40 and "terry towel" in low.reasons[0]
     assert inside.value == 0.15 and inside.reasons == ("0.15: pull of sail red cotton",)
     assert half.value == 0.40 and "terry towel" in half.reasons[0] and "the worse of them" in half.reasons[0]
@@ -196,7 +198,7 @@ def test_numbers_are_read_as_people_type_them():
 
 def test_rule_order_is_not_file_order():
     briefs = [Brief("jersey", "tear_away", 2, "none"), brief_for("leather"), Brief("fur", "cut_away", 1, "none")]
-    kind, work = construction("applique"), matched_job(job_of(SHAPES["square"]))[0].work
+    kind, work = construction("applique"), matched_job(job_of(SHAPES["square"])).pieces[0].work
     for brief in briefs:
         traits = {**_traits(brief), "construct": "applique"}
         wanted = match(kind.settings, traits, {}, lambda known, setting: kind.derive(work, known))
@@ -209,10 +211,10 @@ def test_rule_order_is_not_file_order():
 
 def _traits(brief):
     """Every trait that rules ask for, as on a plain stack."""
-    from velamen.core.values.traits import brief_traits
     from velamen.core.timeline.layers import parted, worst
+    from velamen.core.values.traits import brief_traits
 
-    under = worst(parted(ground(brief, shipped()), PLAIN))
+    under = worst(parted(ground_layers(brief, shipped()), PLAIN))
     return {
         **brief_traits(brief, shipped()),
         **under,
@@ -264,7 +266,7 @@ def test_values_are_the_same_in_build_and_in_its_report():
 
     job = job_of(SHAPES["square"])
     built = build_job(job)
-    assert built.pieces[0].values == matched_job(job)[0].values
+    assert built.pieces[0].values == matched_job(job).pieces[0].values
     rows = {row["key"]: row for row in report(built)["values"]}
     assert rows.keys() == built.pieces[0].values.keys() and all(row["reasons"] for row in rows.values())
 

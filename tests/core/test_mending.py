@@ -6,9 +6,10 @@ import pytest
 from shapely import Point, box
 from shapely.geometry import Polygon
 
-from core.jobs import job_of
+from core.jobs import job_of, order_of
 from core.shapes import SHAPES
 from velamen.core.building.build import build_job
+from velamen.core.constructions import constructions
 from velamen.core.errors import BadInput
 from velamen.core.fixes.job_fixes import WAYS, mended, mends
 from velamen.core.job.document import Piece, change
@@ -16,7 +17,7 @@ from velamen.core.job.document import Piece, change
 
 def reordered(job, key, before):
     """A job whose unit `key` is sewn before another one."""
-    keys = [unit.key for unit in build_job(job).units]
+    keys = order_of(build_job(job))
     keys.remove(key)
     keys.insert(keys.index(before), key)
     return change(job, order=keys)
@@ -85,7 +86,8 @@ def test_every_way_offered_ends_its_finding_and_brings_no_other(name):
 
 
 def test_every_kind_of_finding_with_a_way_out_is_tried_here():
-    assert {name.split()[0] for name in BROKEN} | {"density_high"} == set(WAYS)
+    declared = {code for kind in constructions().values() for code in kind.ways}
+    assert {name.split()[0] for name in BROKEN} | {"density_high"} == set(WAYS) | declared
 
 
 def test_a_finding_without_a_safe_way_offers_none_and_one_that_is_gone_says_so():

@@ -9,6 +9,7 @@ import shapely
 from core.jobs import job_of
 from core.ugly import KINDS, ugly
 from velamen.core.building.build import build_job
+from velamen.core.building.whole_proofs import order_broken
 from velamen.core.building.works import check_pieces
 from velamen.core.constructions import constructions
 from velamen.core.edits.stack import grounds, shared_stops
@@ -20,12 +21,11 @@ from velamen.core.outputs.gcode import gcode
 from velamen.core.outputs.plan_binary import plan_binary
 from velamen.core.outputs.report import report_json
 from velamen.core.plan.stitch_plan import STITCH
-from velamen.core.building.whole_proofs import order_broken
 from velamen.core.stitching.strand import LONGEST
 
 COVERS = ("satin", "estitch", "blanket", "overedge", "raw", "none")
 TACKS = ("zigzag", "run", "double_run", "estitch")
-SHAPED = [name for name, kind in constructions().items() if kind.areas and not kind.under]
+SHAPED = [name for name, kind in constructions().items() if kind.areas and not (kind.around and kind.around.first)]
 
 
 def mixed(seed):
@@ -48,7 +48,7 @@ def mixed(seed):
     job = change(job, pieces=pieces)
     for edit in rng.sample((
         lambda one: grounds.with_ground(one, rng.choice(["knockdown", "contrast", "basting"])),
-        shared_stops.shared, lambda one: grounds.embossed(one, [one.pieces[0].id]),
+        shared_stops.shared, lambda one: grounds.as_motif(one, "emboss", [one.pieces[0].id]),
     ), k=2):  # fmt: skip
         try:
             job = edit(job)

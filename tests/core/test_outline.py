@@ -17,7 +17,8 @@ from velamen.core.geometry.region import (
     rings_of,
     signed_area,
 )
-from velamen.core.stitching.strand import CODE, Strand, every_second, join, long_enough, strand, tie, tied
+from velamen.core.stitching.roles import CODE
+from velamen.core.stitching.strand import Strand, every_second, join, long_enough, strand, tie, tied
 
 
 def sampled(region):

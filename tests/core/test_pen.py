@@ -8,9 +8,9 @@ from shapely import Point, box
 
 from core.jobs import job_of
 from velamen.core.artwork.pen import freehand, outline_through
-from velamen.core.job.regions import region_of
 from velamen.core.edits.shapes import arranging, drawing
 from velamen.core.errors import BadInput
+from velamen.core.job.regions import region_of
 
 SQUARE = np.array([[0.0, 0], [40, 0], [40, 40], [0, 40]])
 

@@ -19,7 +19,7 @@ def on(job, base, **own):
 
 
 def values(job):
-    return {f"{one.piece.id}.{key}": value for one in matched_job(job) for key, value in one.values.items()}
+    return {f"{one.piece.id}.{key}": value for one in matched_job(job).pieces for key, value in one.values.items()}
 
 
 def test_every_value_that_changes_is_listed_with_its_reason():

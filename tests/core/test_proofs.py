@@ -5,7 +5,7 @@ import pytest
 import shapely
 from shapely import Point, box
 
-from core.jobs import job_of
+from core.jobs import job_of, order_of
 from core.shapes import SHAPES
 from velamen.core.building.build import build_job
 from velamen.core.job.document import brief_for, change
@@ -22,7 +22,7 @@ def test_waste_sewn_down_before_it_is_trimmed_is_found_and_the_right_order_holds
     job = change(job, pieces=[job.pieces[0], change(job.pieces[1], construct="fill")])
     right = build_job(job)
     assert codes(right, "trim_blocked") == []
-    keys = [unit.key for unit in right.units]
+    keys = order_of(right)
     keys.remove("p2:decoration")
     keys.insert(keys.index("p1:trim"), "p2:decoration")
     wrong = build_job(change(job, order=keys))

@@ -9,9 +9,9 @@ from shapely import box
 from core.jobs import job_of
 from core.shapes import SHAPES
 from velamen.core.building.build import build_job
+from velamen.core.building.whole_proofs import order_broken, prove_access, prove_density
 from velamen.core.job.document import change
 from velamen.core.outputs.report import report_json
-from velamen.core.building.whole_proofs import order_broken, prove_access, prove_density
 
 
 def told(job):

@@ -9,9 +9,9 @@ from shapely import Point, box
 
 from core.jobs import job_of
 from core.shapes import SHAPES
-from velamen.core.job.regions import region_of
 from velamen.core.edits.shapes import shape_points
 from velamen.core.errors import BadInput
+from velamen.core.job.regions import region_of
 
 DISC = job_of(Point(0, 0).buffer(20, 64))
 SQUARE = job_of(box(0, 0, 40, 40).difference(box(10, 10, 20, 20)))

@@ -13,7 +13,7 @@ from velamen.core.job.document import Route, change, read_job, write_job
 from velamen.core.outputs.report import report
 from velamen.core.plan.routing import short_order
 from velamen.core.plan.stitch_plan import STITCH
-from velamen.core.stitching.strand import CODE
+from velamen.core.stitching.roles import CODE
 
 PETALS = [affinity.rotate(affinity.scale(Point(11, 0).buffer(1), 9, 5), 60 * nth, origin=(0, 0)) for nth in range(6)]
 STRIPS = [box(8 * nth, 0, 8 * nth + 8, 20 + 3 * nth) for nth in (0, 2, 4, 1, 3)]

@@ -10,8 +10,8 @@ from shapely import LineString
 from core.shapes import SHAPES
 from velamen.core.geometry.region import boundaries
 from velamen.core.stitching.border import run_borders
+from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.run import calm_start, run_along, run_round, start_ring_at
-from velamen.core.stitching.strand import CODE
 
 
 def closed(ring):

@@ -13,8 +13,8 @@ from velamen.core.geometry.outline import STEP, sample_outline, surroundings
 from velamen.core.geometry.rails import match_rails
 from velamen.core.geometry.region import boundaries
 from velamen.core.stitching.border import OVERLAP, UNDERLAY, satin_borders
+from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.satin import satin, straightest
-from velamen.core.stitching.strand import CODE
 
 OUTSIDE, INSIDE, SPACING = 1.8, 1.2, 0.4
 

@@ -4,11 +4,14 @@ import numpy as np
 import pytest
 
 from velamen.core.artwork.svg_units import Matrix, length_in_mm, parse_transform
-from velamen.core.constructions.base import HandStep, Pass
 from velamen.core.errors import BadInput
 from velamen.core.plan.figures import figures_of
 from velamen.core.plan.stitch_plan import COMMANDS, plan_of
-from velamen.core.stitching.strand import CODE, strand
+from velamen.core.stitching.roles import CODE
+from velamen.core.stitching.strand import strand
+from velamen.core.timeline.operation import Does, Hand, Operation
+from velamen.core.timeline.passes import Pass
+from velamen.core.timeline.stops import together
 
 
 def line(*points, role="cover"):
@@ -16,14 +19,14 @@ def line(*points, role="cover"):
 
 
 def sewn(*strands, thread="140", piece="p1", role="cover"):
-    return Pass(role, role.title(), thread, piece, strands)
+    return f"{piece}:{role}", Pass(role, role.title(), thread, piece, strands)
 
 
 def commands(plan):
     return [COMMANDS[code] for code in plan.command]
 
 
-STEP = HandStep("lay", "Lay cotton", "Lay cotton.", 30.0, ("p1",), ("Sail",), "sail_red")
+STEP = together([Operation("p1", "Sail", "lay", does=Does(Hand.LAY, "Lay cotton", "Lay cotton.", 30.0))])[0]
 
 
 def test_one_strand():

@@ -10,11 +10,11 @@ from shapely import Point, box
 from core.jobs import job_of
 from core.shapes import SHAPES
 from velamen.core.artwork.basic import BASICS
-from velamen.core.job.regions import region_of
 from velamen.core.edits.shapes import arranging, drawing
 from velamen.core.errors import BadInput
 from velamen.core.geometry import combine
 from velamen.core.job.document import Job, check_job
+from velamen.core.job.regions import region_of
 
 
 def regions(job):

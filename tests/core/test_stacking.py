@@ -5,17 +5,17 @@ import pytest
 import shapely
 from shapely import Point, box
 
-from core.jobs import job_of
+from core.jobs import done_of, edge_cover_of, job_of, order_of
 from core.shapes import SHAPES
 from velamen.core.building.build import build_job
 from velamen.core.building.works import check_pieces
-from velamen.core.job.regions import region_of
 from velamen.core.edits.shapes.live_shapes import with_maker
 from velamen.core.edits.stack import grounds
 from velamen.core.edits.stack import pieces as stack_pieces
 from velamen.core.edits.stack.own_values import with_own
 from velamen.core.errors import BadInput
 from velamen.core.job.document import change, check_job
+from velamen.core.job.regions import region_of
 from velamen.core.job.shape import Text
 from velamen.core.materials.colour import nearest_thread
 
@@ -48,15 +48,15 @@ def test_moves_that_cannot_be_say_why():
 
 def test_a_pass_moves_and_its_cover_never_before_its_tack_down():
     job = face()
-    keys = [unit.key for unit in build_job(job).units]
-    later = stack_pieces.moved_unit(job, "p1:cover", 0)
-    assert [unit.key for unit in build_job(later).units] == keys
+    keys = order_of(build_job(job))
+    later = stack_pieces.moved_operation(job, "p1:cover", 0)
+    assert order_of(build_job(later)) == keys
     with pytest.raises(BadInput, match="Cover cannot come before the tack-down of the same piece: piece 3"):
-        stack_pieces.moved_unit(job, "p3:cover", -2)
+        stack_pieces.moved_operation(job, "p3:cover", -2)
     with pytest.raises(BadInput, match="Cover of piece 1 cannot come after piece 2 is laid"):
-        stack_pieces.moved_unit(job, "p1:cover", 3)
-    moved = stack_pieces.moved_unit(job, "p3:placement", -1)
-    assert [unit.key for unit in build_job(moved).units][-6:-4] == ["p3:placement", "p2:cover"]
+        stack_pieces.moved_operation(job, "p1:cover", 3)
+    moved = stack_pieces.moved_operation(job, "p3:placement", -1)
+    assert order_of(build_job(moved))[-6:-4] == ["p3:placement", "p2:cover"]
 
 
 def test_a_ground_is_put_first_after_basting_in_thread_like_the_base():
@@ -105,7 +105,7 @@ def test_a_filled_piece_made_cloth_loses_its_fill_and_unwanted_holes():
     body = body.difference(box(-6, -30, 6, -18))
     job = job_of(body, box(-6, -30, 6, -18))
     job = change(job, pieces=[change(job.pieces[0], construct="fill", own={"fill_spacing": 0.5}), job.pieces[1]])
-    cloth = stack_pieces.as_applique(job, "p1")
+    cloth = stack_pieces.as_cloth(job, "p1")
     assert cloth.pieces[0].construct == "applique" and cloth.pieces[0].own == {}
     region = region_of(cloth.shapes[0])
     assert [round(shapely.Polygon(hole).area) for hole in region.interiors] == [452]
@@ -138,24 +138,24 @@ def test_a_ground_follows_every_edit_of_what_it_serves(name):
 
 def test_several_shapes_become_one_embossed_motif():
     job = job_of(box(-30, -10, -10, 10), box(0, -10, 20, 10), Point(40, 0).buffer(3), base="terry")
-    made = grounds.embossed(job, ["p1", "p2"])
+    made = grounds.as_motif(job, "emboss", ["p1", "p2"])
     kinds = [(piece.construct, piece.shape, piece.around) for piece in made.pieces]
     assert kinds == [("emboss", "", ["s1", "s2"]), ("applique", "s3", [])] and check_pieces(check_job(made))
     assert made.pieces[0].thread == grounds.base_thread(job)
     ground = build_job(made).pieces[0].work.region
     assert not shapely.intersects(ground, box(-28, -8, -12, 8)) and shapely.contains(ground, Point(-5, 0))
-    every = grounds.embossed(job)
+    every = grounds.as_motif(job, "emboss")
     assert [piece.construct for piece in every.pieces] == ["emboss"] and len(every.pieces[0].around) == 3
     wide = change(made, shapes=[change(made.shapes[0], rings=[[(x - 5, y) for x, y in made.shapes[0].rings[0]]]),
                                 *made.shapes[1:]])  # fmt: skip
     assert build_job(wide).pieces[0].work.region.bounds[0] == pytest.approx(ground.bounds[0] - 5, abs=0.1)
     with pytest.raises(BadInput, match="Choose the shapes first"):
-        grounds.embossed(grounds.with_ground(job, "knockdown"), ["p4"])
+        grounds.as_motif(grounds.with_ground(job, "knockdown"), "emboss", ["p4"])
 
 
 def test_what_goes_round_nothing_any_more_sews_nothing_and_says_so():
     job = grounds.with_ground(job_of(box(-20, -10, 20, 10), base="terry"), "contrast")
-    alone = grounds.embossed(job, ["p1"])  # the border goes round all pieces, of which a ground is none
+    alone = grounds.as_motif(job, "emboss", ["p1"])  # the border goes round all pieces, of which a ground is none
     build = build_job(alone)
     assert [one.piece for one in build.findings if one.code == "nothing_sewn"] == [job.pieces[0].id]
     with pytest.raises(BadInput, match="nothing that knockdown could go round"):
@@ -169,11 +169,13 @@ def test_a_cloth_under_a_panel_takes_over_its_border():
     cloth, above = made.pieces
     assert (cloth.construct, cloth.shape, above.on) == ("applique", "s1", cloth.id)
     build = build_job(made)
-    assert [unit.key for unit in build.units] == [
+    assert order_of(build) == [
         f"{cloth.id}:placement", f"{cloth.id}:lay", f"{cloth.id}:tack", f"{cloth.id}:trim", "p1:ground",
         f"{cloth.id}:cover",
     ]  # fmt: skip
-    assert build.piece(cloth.id).edge_cover.held and not [one for one in build.findings if one.severity == "error"]
+    assert edge_cover_of(build.piece(cloth.id)).held and not [
+        one for one in build.findings if one.severity == "error"
+    ]
     with pytest.raises(BadInput, match="There is a cloth under"):
         grounds.with_cloth_under(made, "p1")
     with pytest.raises(BadInput, match="Only a panel"):
@@ -193,8 +195,8 @@ def test_grounds_follow_the_colour_of_another_base():
 def test_a_die_piece_let_go_is_trimmed():
     job = job_of(box(-20, -20, 20, 20))
     die = change(job, shapes=[change(job.shapes[0], die="star_60")])
-    kinds = [getattr(step, "kind", "") for step in build_job(stack_pieces.let_go(die, "p1")).pieces[0].steps]
-    assert "trim" in kinds and "trim" not in [getattr(one, "kind", "") for one in build_job(die).pieces[0].steps]
+    kinds = [getattr(step, "part", "") for step in done_of(build_job(stack_pieces.let_go(die, "p1")).pieces[0])]
+    assert "trim" in kinds and "trim" not in [getattr(one, "part", "") for one in done_of(build_job(die).pieces[0])]
     with pytest.raises(BadInput, match="cut by no die"):
         stack_pieces.let_go(job, "p1")
 
@@ -216,7 +218,7 @@ def test_values_are_set_on_several_pieces_at_once():
 
 
 def test_pieces_are_removed_with_the_shapes_that_nothing_else_uses():
-    job = grounds.with_ground(grounds.embossed(face(), ["p2", "p3"]), "basting")
+    job = grounds.with_ground(grounds.as_motif(face(), "emboss", ["p2", "p3"]), "basting")
     emboss = next(piece.id for piece in job.pieces if piece.construct == "emboss")
     after = stack_pieces.removed(job, [emboss])
     assert [shape.id for shape in after.shapes] == ["s1", "s2", "s3"] and emboss not in ids(after)
@@ -226,9 +228,9 @@ def test_pieces_are_removed_with_the_shapes_that_nothing_else_uses():
 
 def test_a_pass_takes_the_place_of_another():
     job = job_of(box(-60, -20, -20, 20), box(0, -20, 40, 20), base="fleece")
-    moved = stack_pieces.moved_unit(job, "p1:cover", onto="p2:cover")
-    assert [unit.key for unit in build_job(moved).units][-2:] == ["p2:cover", "p1:cover"]
-    back = stack_pieces.moved_unit(moved, "p1:cover", onto="p2:placement")
-    assert [unit.key for unit in build_job(back).units] == [unit.key for unit in build_job(job).units]
+    moved = stack_pieces.moved_operation(job, "p1:cover", onto="p2:cover")
+    assert order_of(build_job(moved))[-2:] == ["p2:cover", "p1:cover"]
+    back = stack_pieces.moved_operation(moved, "p1:cover", onto="p2:placement")
+    assert order_of(build_job(back)) == order_of(build_job(job))
     with pytest.raises(BadInput, match="no longer in the job"):
-        stack_pieces.moved_unit(job, "p1:cover", onto="p9:cover")
+        stack_pieces.moved_operation(job, "p1:cover", onto="p9:cover")

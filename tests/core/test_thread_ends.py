@@ -14,7 +14,7 @@ from velamen.core.outputs.density_picture import density_png, steps_of
 from velamen.core.plan.stitch_plan import TRIM, plan_of
 from velamen.core.proofs.density import densest, density_limit, density_map
 from velamen.core.proofs.thread_ends import end_findings, threads_of
-from velamen.core.stitching.strand import CODE
+from velamen.core.stitching.roles import CODE
 
 CONSTRUCTS = ("applique", "fill", "cross_stitch", "contour", "blend", "satin_border", "stipple")
 
@@ -47,15 +47,13 @@ def test_what_cuts_each_thread_is_told():
 @pytest.mark.parametrize("end", [0, -1])
 def test_a_thread_whose_tie_is_lost_is_found_where_it_comes_undone(end):
     build = build_job(job_of(Point(0, 0).buffer(20), base="felt"))
-    steps = [step for unit in build.units for step in unit.steps]
-    place = next(nth for nth, step in enumerate(steps) if getattr(step, "role", "") == "cover")
-    (strand,) = steps[place].strands
+    cover = build.passes["p1:cover"][0]
+    (strand,) = cover.strands
     role = strand.role.copy()
     ties = np.flatnonzero(role == CODE["tie"])
     half = ties[ties < len(role) / 2] if end == 0 else ties[ties > len(role) / 2]
     role[half] = CODE["cover"]
-    steps[place] = replace(steps[place], strands=(replace(strand, role=role),))
-    plan = plan_of(steps)
+    plan = plan_of([("p1:cover", replace(cover, strands=(replace(strand, role=role),)))])
     (finding,) = end_findings(plan)
     assert finding.severity == "error" and finding.at[0] == pytest.approx(strand.xy[end], abs=0.01)
     assert end_findings(build.plan) == []

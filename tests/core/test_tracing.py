@@ -16,10 +16,10 @@ from velamen.core.artwork.tracing.colours import labelled, palette
 from velamen.core.artwork.tracing.parts import parts
 from velamen.core.artwork.tracing.picture import Picture, read_picture
 from velamen.core.artwork.tracing.trace import MAX_REGIONS, TraceSettings, trace, tracing
-from velamen.core.job.regions import region_of
 from velamen.core.edits.shapes.import_parts import backdrop_of, take_traced
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job, brief_for, check_job
+from velamen.core.job.regions import region_of
 from velamen.core.job.shape import Backdrop
 
 RED, BLUE, PAPER = "#b8453c", "#2b5d7d", "#f6f1e4"

@@ -7,12 +7,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial import KDTree
 
-from core.jobs import job_of
+from core.jobs import done_of, edge_cover_of, job_of
 from core.ugly import KINDS, ugly
 from velamen.core.building.build import build_job
 from velamen.core.materials.library import shipped
 from velamen.core.plan.stitch_plan import STOP, TRIM
-from velamen.core.stitching.strand import CODE
+from velamen.core.stitching.roles import CODE
 
 OWN = st.fixed_dictionaries(
     {},
@@ -45,7 +45,7 @@ def test_any_piece_with_any_values_makes_a_sewable_plan(kind, seed, base, own):
         build = build_job(job_of(region, base=base, own=own))
         check_plan(build.plan)
         assert {block.role for block in build.plan.blocks} == {"placement", "tack", "cover"}
-        assert 0.0 <= build.pieces[0].edge_cover.share <= 1.0 + 1e-9
+        assert 0.0 <= edge_cover_of(build.pieces[0]).share <= 1.0 + 1e-9
 
 
 @settings(max_examples=20, deadline=None)
@@ -69,7 +69,7 @@ def test_matched_cover_keeps_to_its_rails_and_makes_no_knot(kind, seed):
 def test_wider_cover_never_hides_less(kind, seed):
     for region in ugly(kind, seed)[:1]:
         shares = [
-            build_job(job_of(region, own={"cover_width": width})).pieces[0].edge_cover.share
+            edge_cover_of(build_job(job_of(region, own={"cover_width": width})).pieces[0]).share
             for width in (1.6, 3.0, 4.4)
         ]
         assert shares[0] <= shares[1] + 0.03 and shares[1] <= shares[2] + 0.03
@@ -101,4 +101,4 @@ def test_thirty_pieces_in_one_job():
         shown = built.work.later is None or shapely.difference(
             shapely.boundary(built.outline), shapely.buffer(built.work.later, -1.5)
         )
-        assert len(built.steps[-1].strands) > 0 or shown.length < 4
+        assert len(done_of(built)[-1].strands) > 0 or shown.length < 4

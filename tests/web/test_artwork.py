@@ -2,8 +2,8 @@
 
 import pytest
 from django.urls import reverse
-
 from velamen.web.stages.asked import NUMBERS
+
 from velamen.web.stages.shapes import EDITS
 
 

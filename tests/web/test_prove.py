@@ -4,7 +4,7 @@ import pytest
 from django.urls import reverse
 from shapely import Point, box
 
-from core.jobs import job_of
+from core.jobs import job_of, order_of
 from velamen.core.building.build import build_job
 from velamen.core.job.document import change
 from velamen.web.jobs import history
@@ -15,7 +15,7 @@ def blocked(shop, maren):
     """A job whose waste is sewn down before it is trimmed."""
     job = job_of(box(-30, -20, 10, 20), Point(12, 0).buffer(8), base="felt")
     job = change(job, pieces=[job.pieces[0], change(job.pieces[1], construct="fill")])
-    keys = [unit.key for unit in build_job(job).units]
+    keys = order_of(build_job(job))
     keys.remove("p2:decoration")
     keys.insert(keys.index("p1:trim"), "p2:decoration")
     return history.create(shop, maren, change(job, order=keys))

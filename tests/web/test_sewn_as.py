@@ -9,12 +9,12 @@ from django.urls import reverse
 from scipy.spatial import KDTree
 
 from velamen.core.constructions import constructions
+from velamen.core.edits.stack.thread_routes import neighbours
 from velamen.core.job.document import Job as Document
 from velamen.core.job.document import Piece
 from velamen.core.job.shape import Shape
 from velamen.core.outputs.stitch_picture import gallery_page, stitch_picture
 from velamen.web.jobs import history
-from velamen.web.stages.routes import neighbours
 
 ROOT = Path(__file__).resolve().parents[2]
 PICTURES = ROOT / "src" / "velamen" / "web" / "static" / "velamen" / "stitches"

@@ -5,8 +5,8 @@ from django.contrib.auth.views import LoginView, LogoutView
 from django.urls import include, path
 
 from velamen.web.accounts import views as accounts
+from velamen.web.board import views as board
 from velamen.web.handover import views as handover
-from velamen.web.jobs import views as jobs
 from velamen.web.library import views as library
 from velamen.web.stages import brief, proving, stacking, tracing, tryouts
 from velamen.web.stages import views as stages
@@ -32,7 +32,7 @@ job_patterns = [
     path("hand-over/", handover.hand_over, name="hand-over"),
     path("plan.bin", stages.plan_data, name="plan"),
     path("section.json", stages.section_data, name="section"),
-    path("picture.svg", jobs.picture, name="picture"),
+    path("picture.svg", board.picture, name="picture"),
     path("pieces/<slug:piece>/", stages.piece_panel, name="piece"),
     path("pieces/<slug:piece>/value/", stages.set_value, name="set-value"),
     path("pieces/<slug:piece>/makeup/", stages.set_makeup, name="set-makeup"),
@@ -73,10 +73,10 @@ urlpatterns = [
         name="sign-in",
     ),
     path("sign-out/", LogoutView.as_view(), name="sign-out"),
-    path("", jobs.board, name="board"),
+    path("", board.board, name="board"),
     path("units/", accounts.set_unit, name="set-unit"),
     path("library/", include(library_patterns)),
-    path("jobs/new/", jobs.NewJobView.as_view(), name="new-job"),
+    path("jobs/new/", board.NewJobView.as_view(), name="new-job"),
     path("jobs/<int:job_id>/", include(job_patterns)),
 ]
-handler404 = "velamen.web.jobs.views.not_found"
+handler404 = "velamen.web.board.views.not_found"

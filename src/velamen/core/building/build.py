@@ -198,8 +198,8 @@ def _plan_steps(steps: Sequence[Operation | Stop], passes: Passes) -> list[Step]
 def _done(matched: Matched, pieces: Sequence[BuiltPiece], passes: Passes) -> list[Operation]:
     """Operations that are done: those of a route by its first one, and nothing is taken out that was never sewn."""
     sewn = {"", *(one.piece.id for one in pieces if any(each.strands for each in one.sewn))}
-    return [one for one in matched.skeleton.operations
-            if (one.fills is None or one.key in passes) and (one.when is not When.AFTER or one.piece in sewn)]  # fmt: skip
+    done = [one for one in matched.skeleton.operations if one.fills is None or passes.get(one.key)]
+    return [one for one in done if one.when is not When.AFTER or one.piece in sewn]
 
 
 def _routed_passes(job: Job, pieces: Sequence[BuiltPiece], passes: dict[str, tuple[Pass, ...]]) -> list[BuiltRoute]:

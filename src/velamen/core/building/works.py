@@ -1,4 +1,4 @@
-"""Works: pieces with their materials and places, ready for their constructions, and whether they can be made up so."""
+"""Works: pieces with materials and places, ready for their constructions; whether they can be made up so."""
 
 from __future__ import annotations
 

@@ -1,12 +1,14 @@
 """Constructions: a module or package each, found by name; read base.py first, then stipple.py (27 lines).
 
-A module here that has a CONSTRUCTION is one; what several of them share stands in modules without one: base.py (the
-words), plain.py (what is sewn without a cloth), edge.py, ground.py. Rules of a construction are a data file of its own,
+A module here that has a CONSTRUCTION is one; what several share stands in modules without one: base.py (the words),
+plain.py (what is sewn without a cloth), edge.py, ground.py. Rules of a construction are a data file of its own,
 in values/rules or beside its module. Adding one touches nothing else.
 """
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from functools import cache
 from importlib import import_module
 from pathlib import Path
@@ -30,11 +32,14 @@ def constructions() -> dict[str, Construction]:
     return found
 
 
-def look_also_in(folder: Path) -> None:
-    """Takes in the constructions of another folder, modules with their rules beside them."""
-    if str(folder) not in __path__:
-        __path__.append(str(folder))
-    engine.look_also_in(folder)
+@contextmanager
+def looking_also_in(folder: Path) -> Iterator[None]:
+    """Takes in the constructions of another folder, modules with their rules beside them, for as long as it lasts."""
+    __path__.append(str(folder))
+    constructions.cache_clear()
+    with engine.looking_also_in(folder):
+        yield
+    __path__.remove(str(folder))
     constructions.cache_clear()
 
 
@@ -78,4 +83,4 @@ def asks_for(brief: Brief, kind: Construction) -> bool:
     return asked is not None and str(getattr(brief, asked[0])) == asked[1]
 
 
-engine.look_also_in(*map(Path, __path__))
+engine.FOLDERS += map(Path, __path__)

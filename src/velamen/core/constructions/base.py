@@ -1,7 +1,7 @@
 """What a construction is.
 
-A construction is one way to make something of a shape: appliqué, a fill, a knockdown. It is declared once, in a module
-of its own, and the rest of the program knows it only by what it declares. Three things are needed:
+A construction is one way to make something of a shape: appliqué, a fill, a knockdown. It is declared once, in a
+module of its own, and the rest of the program knows it only by what it declares. Three things are needed:
 
 settings     what the person may set: forms, rules, reasons, checks, command line and docs come from them
 operations   what is done, in order, out of the piece's work and its early values (timeline.operation)
@@ -103,6 +103,7 @@ class Around:
     everything: bool = False  # "all pieces" means grounds too, and it lies under those
     thread: Thread = Thread.BASE
     motif: bool = False  # what it goes round becomes its motif and is sewn no longer
+    told: str = ""  # what putting it does, beside its title
     frozen: Mapping[str, Plain] | None = None  # own values once its ground is a plain shape; None: it cannot be
     asked_by: tuple[str, str] | None = None  # field of the brief and value that ask for it
 

@@ -12,7 +12,7 @@ from velamen.core.stitching.split import SPLITS
 from velamen.core.stitching.strand import Strand
 from velamen.core.values.value import Values, choice, number
 
-COLUMN = declare("column", "column", broad=True)
+COLUMN = declare("column", "column")
 
 SETTINGS = (
     Setting("column_spacing", "Spacing", "Column", "Between neighbouring penetrations on one rail.", low=0.15,

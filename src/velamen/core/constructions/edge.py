@@ -49,7 +49,10 @@ def satin_values(values: Values, name: str) -> tuple[float, float, str]:
 def edge(
     name: str, title: str, width: Setting, step: Setting, cover: Cover = nothing_hidden, **more: Any
 ) -> Construction:
-    """A construction of an edge stitch of stitching.border; width and step: its own two settings; more: as in Construction."""
+    """A construction of an edge stitch of stitching.border.
+
+    width and step: its own two settings; more: as in Construction.
+    """
     settings = (
         width,
         Setting(f"{name}_share", "Share outside", "Border", "How much of it lies off the shape.", unit="%", low=0,

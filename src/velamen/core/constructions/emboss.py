@@ -101,5 +101,6 @@ def standing(sewn: Sewn) -> Proved | None:
 
 CONSTRUCTION = plain(
     "emboss", "Embossing", GROUND, SETTINGS, flattened, then={OUTLINE: sharpened}, effects=pressing,
-    around=Around(ground, nominal, motif=True), proofs=(Proof("standing", "Standing", standing, listed=False),),
+    around=Around(ground, nominal, motif=True, told="The shapes stand up in the pile, all round them is flattened"),
+    proofs=(Proof("standing", "Standing", standing, listed=False),),
     shown_on=Sample.RING, shown_with={"emboss_margin": 2.5, "emboss_spacing": 1.2, "emboss_width": 1.0})  # fmt: skip

@@ -31,5 +31,7 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Satin {outside + inside:.1f}", strands
 
 
-CONSTRUCTION = plain("satin_border", "Satin border", BORDER, SETTINGS, sewing, hides=band_of("border"), ends=Ends.LOOP,
-    shown_with={"border_width": 2.4})  # fmt: skip
+CONSTRUCTION = plain(
+    "satin_border", "Satin border", BORDER, SETTINGS, sewing, hides=band_of("border"), ends=Ends.LOOP,
+    shown_with={"border_width": 2.4},
+)  # fmt: skip

@@ -1,4 +1,4 @@
-"""Regions of shapes: their rings as areas, mended where they are slightly broken; the ground that an open line runs over."""
+"""Regions of shapes: rings as areas, mended where slightly broken; the ground that an open line runs over."""
 
 from __future__ import annotations
 

@@ -51,7 +51,9 @@ def _header(build: Build) -> dict[str, Any]:
         },
         "blocks": [
             {
-                "first": block.first, "count": block.count, "role": block.role, "key": block.key, "broad": role_of(block.role).broad, "label": block.label,
+                "first": block.first, "count": block.count, "role": block.role, "key": block.key,
+                "broad": role_of(block.role).broad,
+                "label": block.label,
                 "piece": block.piece, "colour": build.library.threads[block.thread].colour, "thread": block.thread,
                 "stitches": int(np.count_nonzero(
                     plan.command[block.first : block.first + block.count] == STITCH)),

@@ -50,7 +50,9 @@ def report(build: Build) -> dict[str, Any]:
         "routes": [
             {"pieces": list(one.pieces), "trims_before": one.before, "trims_after": one.after} for one in build.routes
         ],
-        "proofs": {**_piece_proofs(build), "access": _access(build), "order": _order(build), "density": _density(build)},
+        "proofs": {
+            **_piece_proofs(build), "access": _access(build), "order": _order(build), "density": _density(build),
+        },
     }  # fmt: skip
 
 

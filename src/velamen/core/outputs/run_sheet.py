@@ -112,8 +112,10 @@ def _off_machine(title: str, stops: Sequence[Stop]) -> list[Any]:
     """What hands do while the machine stands, in order; nothing where there is nothing."""
     if not stops:
         return []
-    rows = [[Paragraph(escape(stop.text), _style(10.5, 14)),
-             Paragraph(f"about {clock(stop.seconds)}{_with(stop)}", _style(9, 12, SOFT))] for stop in stops]  # fmt: skip
+    rows = []
+    for stop in stops:
+        about = Paragraph(f"about {clock(stop.seconds)}{_with(stop)}", _style(9, 12, SOFT))
+        rows.append([Paragraph(escape(stop.text), _style(10.5, 14)), about])
     table = Table(rows, colWidths=[122 * mm, 54 * mm], hAlign="LEFT")
     table.setStyle(_ruled(above=True, space=4))
     return [KeepTogether([Paragraph(title, _style(12, 16)), table]), Spacer(1, 5 * mm)]

@@ -32,6 +32,7 @@ class Laid:
     from_row: int
     to_row: int = FOREVER
     came_from: Laid | None = None  # as it lay before it was cut, opened or torn
+    nth: int = 0  # its place among all that is laid
 
 
 @dataclass(frozen=True)
@@ -70,7 +71,7 @@ class Section:
 def laid_rows(steps: Sequence[Operation | Stop], plan: StitchPlan) -> list[Laid]:
     """When each layer lies, by the rows of the plan: what the brief lays from the start, the rest from its step on.
 
-    What is done out of the hoop changes nothing any more. A layer that is changed stands there as often as it changes.
+    What is done out of the hoop changes nothing any more. A changed layer stands there again.
     """
     stopped = {id(halt.step): halt.row + DONE for halt in plan.stops}
     lying: list[Laid] = []
@@ -82,7 +83,7 @@ def laid_rows(steps: Sequence[Operation | Stop], plan: StitchPlan) -> list[Laid]
             if not isinstance(effect, (Presses, Slits)):  # those move nothing
                 lying, over = _changed(lying, effect, stopped.get(id(step), 0))
                 gone += over
-    return sorted([*gone, *lying], key=lambda one: one.from_row)
+    return sorted([*gone, *lying], key=lambda one: (one.from_row, one.nth))
 
 
 def _changed(lying: list[Laid], effect: Effect, row: int) -> tuple[list[Laid], list[Laid]]:
@@ -94,9 +95,10 @@ def _changed(lying: list[Laid], effect: Effect, row: int) -> tuple[list[Laid], l
             found.append(one)
             continue
         over.append(replace(one, to_row=row))
-        found += [Laid(layer, row, came_from=over[-1])] if layer is not None else []
+        found += [Laid(layer, row, came_from=over[-1], nth=one.nth)] if layer is not None else []
     laid = effect.layers if isinstance(effect, Lays) else ()
-    return [*found, *(Laid(layer, row) for layer in laid)], over
+    first = max((one.nth for one in lying), default=-1) + 1
+    return [*found, *(Laid(layer, row, nth=first + nth) for nth, layer in enumerate(laid))], over
 
 
 def section(

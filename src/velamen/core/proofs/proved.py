@@ -36,7 +36,10 @@ class Proved:
     told: str  # in one line
     share: float  # of what is judged that holds, 0 to 1
     row: Mapping[str, Any] = field(default_factory=dict)  # in report.json, beside piece and held
-    figures: tuple[tuple[str, str, str], ...] = ()  # name, value and unit, as Prove lists them
+    share_told: str = ""  # the share with its word, "99.2 % hidden"
+    about: str = ""  # what was assumed, and what is spare
+    fails: str = ""  # how much fails, and where
+    hopeless: str = ""  # what to do where there is no fix
     spots: tuple[Spot, ...] = ()
     fixes: tuple[Fix, ...] = ()
     findings: tuple[Finding, ...] = ()
@@ -50,4 +53,6 @@ class Proof:
     key: str  # in report.json
     title: str  # on Prove
     prove: Callable[[Any], Proved | None]  # of a constructions.base.Sewn; None where there is nothing to judge
+    held_words: str = ""  # what holding means, as the key of the picture says it
+    spot_words: str = ""  # what a marked place is
     listed: bool = True  # whether report.json and Prove list it piece by piece; else it is told by findings alone

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import shapely
 
 from velamen.core.geometry.narrow import thin_parts
+from velamen.core.geometry.region import Area
 from velamen.core.proofs.finding import Finding
-from velamen.core.timeline.layers import Area
 
 TIMES = 2.0  # pile heights, below which a standing part vanishes (handbook, section 6)
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
+from velamen.core.geometry.region import Area
 from velamen.core.stitching.contour import contour
 from velamen.core.stitching.cross import cross_stitch
 from velamen.core.stitching.fill import fill, linked
 from velamen.core.stitching.stipple import stipple
 from velamen.core.stitching.strand import Strand
-from velamen.core.timeline.layers import Area
 
 STITCHES = (
     ("crosshatch", "crosshatch"), ("rows", "light rows"), ("pattern", "lightened pattern"), ("crosses", "crosses"),

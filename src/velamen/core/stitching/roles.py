@@ -1,4 +1,4 @@
-"""Roles of passes: declared once each, beside the operations that sew them, with their word and how they are drawn."""
+"""Roles of passes: declared once each, beside the operations that sew them, with word and looks."""
 
 from __future__ import annotations
 

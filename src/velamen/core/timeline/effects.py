@@ -47,6 +47,7 @@ class TakesAway:
     kind: str
     owners: tuple[str, ...] = ()  # pieces whose layers it takes; () whoever laid them
     region: Area | None = None  # within which it takes them, None wholly
+    keeps: Area | None = None  # what stays all the same: foam under the satin that has cut it
     means: Means = Means.HANDS
 
 
@@ -116,7 +117,8 @@ def _taken(layers: Sequence[Layer], nth: int, taken: TakesAway) -> Layer | None:
     over = [
         one.region for one in layers[nth + 1 :] if one.kind not in (TOPPING, layer.kind) and one.region is not None
     ]
-    return _left(layer, taken.region, [] if taken.means is Means.WATER else over)
+    stays = [] if taken.means is Means.WATER else over
+    return _left(layer, taken.region, stays, taken.keeps)
 
 
 def _belongs(layer: Layer, owners: tuple[str, ...]) -> bool:
@@ -124,13 +126,14 @@ def _belongs(layer: Layer, owners: tuple[str, ...]) -> bool:
     return not owners or any(one in owners for one in layer.owner.split() or [""])
 
 
-def _left(layer: Layer, region: Area | None, trapped: list[Area]) -> Layer | None:
-    """What stays of a layer: what lies outside a region, and what is trapped under later layers."""
-    under = shapely.union_all(trapped) if trapped else None
+def _left(layer: Layer, region: Area | None, trapped: list[Area], keeps: Area | None) -> Layer | None:
+    """What stays of a layer: what lies outside a region, what is to stay, what is trapped under later layers."""
+    stays = trapped if keeps is None else [*trapped, keeps]
+    under = shapely.union_all(stays) if stays else None
     if under is not None and layer.region is not None:
         under = shapely.intersection(under, layer.region)
     if region is None:
-        return None if under is None or under.is_empty else replace(layer, region=under, trapped=True)
+        return None if under is None or under.is_empty else replace(layer, region=under, trapped=bool(trapped))
     gone = region if under is None else shapely.difference(region, under)
     return layer if gone.is_empty else _opened(Same(layer), Same(gone))
 

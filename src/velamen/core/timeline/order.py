@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from velamen.core.timeline.operation import Decorated, Operation
+from velamen.core.timeline.operation import Decorated, Operation, When
 from velamen.core.timeline.placed import Placed
 from velamen.core.timeline.refusals import violations
 
@@ -14,7 +14,8 @@ def in_order(pieces: Sequence[Placed], asked: Sequence[str] = ()) -> list[Operat
 
     By itself every piece follows the ones below it in the stack; what decorates a cloth is sewn where the piece
     that lays it says; what is left for later comes last.
-    asked: keys in another order; operations that it does not name stay behind the one they follow by themselves.
+    asked: keys in another order; operations that it does not name stay behind the one they follow by themselves, late
+    ones at the end.
     """
     operations = _by_itself(pieces)
     operations = [one for one in operations if not one.late] + [one for one in operations if one.late]
@@ -23,7 +24,10 @@ def in_order(pieces: Sequence[Placed], asked: Sequence[str] = ()) -> list[Operat
         return operations
     ranks, last = [], (-1, 0)
     for operation in operations:
-        last = (place[operation.key], 0) if operation.key in place else (last[0], last[1] + 1)
+        named = operation.key in place and operation.when is not When.AFTER
+        if operation.late and not named:
+            last = max(last, (len(asked), 0))
+        last = (place[operation.key], 0) if named else (last[0], last[1] + 1)
         ranks.append(last)
     return [one for _, one in sorted(zip(ranks, operations, strict=True), key=lambda pair: pair[0])]
 

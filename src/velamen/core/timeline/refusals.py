@@ -45,9 +45,9 @@ def _own_needs(operations: Sequence[Operation], place: Mapping[str, int]) -> Ite
             fresh = [part for part in (need.needs if need else ()) if part not in needed]
             needed.update(dict.fromkeys(fresh))
             todo += fresh
-        for part in needed:
-            need = by_key.get(f"{operation.piece}:{part}")
-            if need is not None and place[need.key] > place[operation.key]:
+        needs = [by_key[key] for part in needed if (key := f"{operation.piece}:{part}") in by_key]
+        for need in sorted(needs, key=lambda one: place[one.key]):
+            if place[need.key] > place[operation.key]:
                 yield Violation(need, operation, f"{_capital(operation.words)} cannot come before the {need.words} "
                                 f"of the same piece: {operation.name}.")  # fmt: skip
 
@@ -121,7 +121,7 @@ def _guarded(
         high = place[closes.key] if closes is not None else len(operations)
         wrong = next((one for one in group if low < place[one.key] < high and (one.fills or not guard.sewn)), None)
         if wrong is not None:
-            before = opens if closes is None or guard.sewn and opens is not None else closes
+            before = opens if closes is None or (guard.sewn and opens is not None) else closes
             yield Violation(wrong, before or end, _told(guard, wrong, pieces[owner].name))
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace as replaced
 
 import numpy as np
 import shapely
@@ -54,10 +55,18 @@ def _effects(group: Sequence[Operation]) -> tuple[Effect, ...]:
         return tuple(effects)
     laid = [layer for effect in effects if isinstance(effect, Lays) for layer in effect.layers]
     taken = [effect for effect in effects if isinstance(effect, TakesAway)]
-    others = [effect for effect in effects if not isinstance(effect, Lays)]
-    sheets: list[Effect] = [Lays(tuple(_sheet([one for one in laid if one.key == key])
-                                       for key in dict.fromkeys(one.key for one in laid)))] if laid else []  # fmt: skip
-    return (*sheets, *(others if laid or not taken else effects))
+    found: list[Effect] = [effect for effect in effects if not isinstance(effect, (Lays, TakesAway))]
+    if laid:
+        keys = dict.fromkeys(one.key for one in laid)
+        found.append(Lays(tuple(_sheet([one for one in laid if one.key == key]) for key in keys)))
+    return (*found, *(_taken([one for one in taken if one.kind == kind]) for kind in {one.kind: 0 for one in taken}))
+
+
+def _taken(taken: Sequence[TakesAway]) -> TakesAway:
+    """What is taken of a sheet by all that share it: what each keeps stays."""
+    owners = tuple(dict.fromkeys(owner for one in taken for owner in one.owners))
+    keeps = [one.keeps for one in taken if one.keeps is not None]
+    return replaced(taken[0], owners=owners, keeps=shapely.union_all(keeps) if keeps else None)
 
 
 def _sheet(layers: Sequence[Layer]) -> Layer:

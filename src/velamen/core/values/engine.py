@@ -11,7 +11,8 @@ from __future__ import annotations
 
 import tomllib
 from collections import ChainMap
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import cache, cached_property
 from importlib.resources import files
@@ -123,19 +124,23 @@ class Table:
 def rules() -> Table:
     """All rules of the files in `rules/` and in the folders of constructions."""
     found: list[Rule] = []
-    for folder in (files(__package__).joinpath("rules"), *_FOLDERS):
+    for folder in (files(__package__).joinpath("rules"), *FOLDERS):
         for path in sorted(_rule_files(folder), key=lambda path: path.name):
             rows = tomllib.loads(path.read_text(encoding="utf-8"))["rule"]
             found += [_rule(row, path.name.removesuffix(".toml")) for row in rows]
     return in_order(found)
 
 
-_FOLDERS: list[Path] = []  # in which constructions have rules beside their modules
+FOLDERS: list[Path] = []  # in which constructions have rules beside their modules
 
 
-def look_also_in(*folders: Path) -> None:
-    """Takes in the rule files of further folders."""
-    _FOLDERS.extend(one for one in folders if one not in _FOLDERS)
+@contextmanager
+def looking_also_in(folder: Path) -> Iterator[None]:
+    """Takes in the rule files of another folder, for as long as it lasts."""
+    FOLDERS.append(folder)
+    rules.cache_clear()
+    yield
+    FOLDERS.remove(folder)
     rules.cache_clear()
 
 

@@ -9,10 +9,11 @@ from django.shortcuts import render
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET
 
+from velamen.core.building.build import Build
 from velamen.core.errors import BadInput
 from velamen.core.job.document import write_job
 from velamen.core.outputs.folder import file_of
-from velamen.web.jobs.views import shop_job
+from velamen.web.jobs.access import shop_job
 from velamen.web.stages.panels import stage
 from velamen.web.stages.plans import build_of
 
@@ -41,7 +42,7 @@ def hand_over(request: HttpRequest, job_id: int) -> HttpResponse:
         "stabilizer": library.stabilizers[brief.stabilizer],
         "topping": library.toppings[brief.topping],
         "hoop": library.hoops[brief.hoop],
-        "threads": [library.threads[key] for key in build.plan.threads],
+        "course": _course(build),
         "errors": [finding for finding in build.findings if finding.severity == "error"],
         "open": [finding for finding in build.findings if finding.severity == "warning"],
     }
@@ -66,3 +67,16 @@ def download(request: HttpRequest, job_id: int, name: str) -> HttpResponse:
 
 def _listed() -> list[dict[str, Any]]:
     return [{"name": name, "title": title, "about": about} for name, (title, about, _) in KINDS.items()]
+
+
+def _course(build: Build) -> list[dict[str, Any]]:
+    """What the person at the machine does, in order: what is laid first, threads taken up, stops, what comes off."""
+    plan = build.plan
+    before = [{"does": step, "when": "before"} for step in build.before_sewing]
+    during: list[tuple[int, dict[str, Any]]] = [
+        (load.first, {"thread": build.library.threads[load.thread], "again": load.again, "row": load.first})
+        for load in plan.loads
+    ]
+    during += [(halt.row, {"does": halt.step, "nth": nth, "row": halt.row}) for nth, halt in enumerate(plan.stops, 1)]
+    after = [{"does": step, "when": "after"} for step in build.after_sewing]
+    return [*before, *(one for _, one in sorted(during, key=lambda pair: pair[0])), *after]

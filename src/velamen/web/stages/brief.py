@@ -22,8 +22,8 @@ from velamen.core.materials.hoops import hoop_around
 from velamen.core.materials.library import Library
 from velamen.core.proofs.materials import field_findings, sewn_of
 from velamen.core.values.advice import Sewn, advice, brief_cautions
+from velamen.web.jobs.access import shop_job
 from velamen.web.jobs.models import Job
-from velamen.web.jobs.views import shop_job
 from velamen.web.library.rows import library_for, shop_library
 from velamen.web.stages import edits
 from velamen.web.stages.forms import BriefForm

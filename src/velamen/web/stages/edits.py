@@ -8,7 +8,7 @@ from typing import Any
 from velamen.core.artwork.read import read_artwork
 from velamen.core.artwork.svg import Artwork
 from velamen.core.building.works import check_pieces
-from velamen.core.constructions import construction, sewn_pieces
+from velamen.core.constructions import construction, sewn_pieces, usual
 from velamen.core.edits.brief.finished_width import resized
 from velamen.core.edits.shapes.bring_in import bring_in, fitting_hoop
 from velamen.core.edits.shapes.live_shapes import followed
@@ -113,7 +113,7 @@ def bring_in_file(document: Job, data: bytes, whole_brief: bool = False, unit: s
     if whole_brief and (hoop := fitting_hoop(artwork, document.library)):
         document = change(document, brief=change(document.brief, hoop=hoop))
     wanted = document.brief.width if not document.pieces else 0.0
-    document = check_job(bring_in(document, artwork, "applique"))
+    document = check_job(bring_in(document, artwork, usual("area").name))
     return (resized(document, wanted) if wanted else document), artwork
 
 

@@ -9,19 +9,18 @@ from typing import Any
 from django.http import HttpRequest
 
 from velamen.core.building.build import Build, BuiltPiece
-from velamen.core.constructions import construction, constructions
-from velamen.core.constructions.base import FAMILIES, Construction, Pass
-from velamen.core.job.document import BASTING
-from velamen.core.proofs.edge_cover import EdgeCover
-from velamen.core.timeline.order import WORDS
+from velamen.core.constructions import construction, constructions, lays_cloth
+from velamen.core.constructions.base import Construction, Family
+from velamen.core.edits.stack.grounds import may_be_frozen, may_get_cloth
+from velamen.core.edits.stack.thread_routes import neighbours
+from velamen.core.stitching.roles import role_of
 from velamen.core.values.value import Value, Values, matters
 from velamen.web.jobs.history import following
 from velamen.web.jobs.models import Job
 from velamen.web.library.presets import for_piece
 from velamen.web.library.rows import shop_library
 from velamen.web.stages.plans import build_of
-from velamen.web.stages.routes import neighbours
-from velamen.web.stages.stack import as_sewn, stack_of
+from velamen.web.stages.stack_rows import as_sewn, stack_of
 
 Place = tuple[float, float]
 
@@ -70,38 +69,44 @@ def piece_context(request: HttpRequest, job: Job, piece_id: str | None, also: li
         "thread": known.threads[chosen.piece.thread] if chosen else None,
         "presets": for_piece(request.shop, chosen.piece, build.job.brief.base) if chosen else [],
         "bases": {**known.bases, **shop.bases},
-        "proof": proof_line(chosen.edge_cover) if chosen and chosen.edge_cover else None,
+        "proofs": [one for one in chosen.proofs.values() if one.told] if chosen else [],
         "kind": construction(chosen.piece.construct) if chosen else None,
         "may": may(build, chosen) if chosen else {},
         "route": route_of(build, chosen) if chosen else None,
         "sewing": sewing_of(build, chosen) if chosen else None,
         "may_share": len(build.cut) > 1 and not build.job.order,
-        "grounds": [one for one in constructions().values() if one.under],
+        "grounds": [one for one in constructions().values() if one.around and not one.around.motif],
+        "motifs": [one for one in constructions().values() if one.around and one.around.motif],
         "neighbours": len(neighbours(build.job, chosen.piece.id)) if chosen else 0,
     }
 
 
 def sewing_of(build: Build, chosen: BuiltPiece) -> dict[str, Any]:
     """Threads by pass, the cloths that a piece can decorate, and where its sewing begins and ends."""
-    roles = list(dict.fromkeys(step.role for step in chosen.steps if isinstance(step, Pass)))
+    roles = list(dict.fromkeys(one.role for one in chosen.sewn))
     piece = chosen.piece
-    words = {one: WORDS.get(one, one.replace("_", " ")) for one in roles}
     return {
-        "roles": [(one, words[one], piece.threads.get(one, piece.thread)) for one in roles],
-        "hosts": [one for one in build.cut if one.piece.id != piece.id] if piece.shape else [],
+        "roles": [(one, role_of(one).words, piece.threads.get(one, piece.thread)) for one in roles],
+        "hosts": hosts_of(build, piece.id) if piece.shape else [],
         "ends": _ends(piece.start, piece.end) if construction(piece.construct).ends else [],
         "others": [one.piece for one in build.pieces if one.piece.own and one.piece.id != piece.id],
     }  # fmt: skip
 
 
+def hosts_of(build: Build, piece_id: str) -> list[BuiltPiece]:
+    """The pieces that one can decorate."""
+    return [
+        one for one in build.pieces if one.piece.id != piece_id and any(each.decorated for each in one.operations)
+    ]
+
+
 def may(build: Build, chosen: BuiltPiece) -> dict[str, bool]:
     """What can be done with a piece as it is now."""
-    kind, piece, job = construction(chosen.piece.construct), chosen.piece, build.job
-    under = any(one.shape == piece.shape and construction(one.construct).lays for one in job.pieces)
+    piece = chosen.piece
     return {
-        "freeze": not piece.shape and kind.under and kind.name != BASTING,
-        "cloth": bool(piece.shape) and not kind.lays and chosen.work.line is None,
-        "under": kind.name == "panel" and bool(piece.shape) and not under,
+        "freeze": may_be_frozen(piece),
+        "cloth": bool(piece.shape) and not lays_cloth(piece) and chosen.work.line is None,
+        "under": may_get_cloth(build.job, piece),
         "let_go": bool(chosen.work.die),
     }
 
@@ -109,8 +114,8 @@ def may(build: Build, chosen: BuiltPiece) -> dict[str, bool]:
 def families(line: bool, derived: bool = False) -> list[tuple[str, list[Construction]]]:
     """Constructions that a shape, an open line, or what goes round others can be sewn as, by family."""
     known = [one for one in constructions().values() if (one.lines if line else one.areas)]
-    known = [one for one in known if one.ground] if derived else known
-    order = sorted(known, key=lambda one: (FAMILIES.index(one.family), one.title))
+    known = [one for one in known if one.around] if derived else known
+    order = sorted(known, key=lambda one: (list(Family).index(one.family), one.title))
     return [(name, list(group)) for name, group in groupby(order, key=lambda one: one.family)]
 
 
@@ -132,10 +137,10 @@ def _ends(start: Place | None, end: Place | None) -> list[tuple[str, str, str]]:
 
 @dataclass(frozen=True)
 class ValueRow:
-    """A value as it is shown. differs: what the chosen pieces have, where they do not agree."""
+    """A value as it is shown."""
 
     value: Value
-    differs: str = ""
+    differs: str = ""  # what the chosen pieces have, where they do not agree
 
 
 def value_groups(values: Values, others: list[Values]) -> list[tuple[str, list[ValueRow]]]:
@@ -162,7 +167,7 @@ def together_of(chosen: BuiltPiece, others: list[BuiltPiece]) -> dict[str, Any]:
         "ids": ",".join(one.piece.id for one in others),
         "count": len(every),
         **{key: common(key) for key in ("cloth", "thread", "construct", "on")},
-        "lays": any(construction(one.construct).lays for one in every),
+        "lays": any(lays_cloth(one) for one in every),
         "shaped": all(one.shape for one in every),
         "families": families(
             any(one.work.line is not None for one in (chosen, *others)), any(not one.shape for one in every)
@@ -184,13 +189,3 @@ def rows_shown(request: HttpRequest) -> str:
     """How the Stack is listed: by piece, or pass by pass as it is sewn."""
     sent = request.POST if request.method == "POST" else request.GET
     return sent.get("rows", "") if sent.get("rows", "") in ROWS else ROWS[0]
-
-
-def proof_line(proof: EdgeCover) -> dict[str, Any]:
-    """The edge-cover proof of a piece in one line."""
-    return {
-        "held": proof.held,
-        "share": f"{100 * proof.share:.1f}",
-        "spare": f"{min(proof.spare_inside, proof.spare_outside):.1f}",
-        "places": len(proof.bare),
-    }

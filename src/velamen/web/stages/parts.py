@@ -11,9 +11,9 @@ from django.views import View
 from velamen.core.edits.shapes.import_parts import take_parts
 from velamen.core.errors import BadInput
 from velamen.core.geometry.region import rings_of
+from velamen.web.jobs.access import shop_job
 from velamen.web.jobs.models import Job
 from velamen.web.jobs.pictures import ring_path
-from velamen.web.jobs.views import shop_job
 from velamen.web.stages import edits
 from velamen.web.stages.panels import stage
 from velamen.web.stages.sources import artwork_of, source_of

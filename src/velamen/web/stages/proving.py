@@ -13,11 +13,11 @@ from velamen.core.errors import BadInput
 from velamen.core.fixes.job_fixes import mended
 from velamen.core.outputs.density_picture import density_png
 from velamen.core.proofs.density import density_limit, density_map
-from velamen.web.jobs.views import shop_job
+from velamen.web.jobs.access import shop_job
 from velamen.web.stages import edits
 from velamen.web.stages.panels import stage
 from velamen.web.stages.plans import build_of, tag_of
-from velamen.web.stages.proofs import SHOWN, proof_context
+from velamen.web.stages.prove_context import SHOWN, proof_context
 
 
 @require_GET

@@ -11,15 +11,15 @@ from django.views.decorators.http import require_GET, require_POST
 from velamen.core.constructions import construction, sewn_pieces
 from velamen.core.edits.stack import grounds, shared_stops
 from velamen.core.edits.stack import pieces as stack_pieces
+from velamen.core.edits.stack.thread_routes import place_of
 from velamen.core.errors import BadInput
 from velamen.core.job.document import EVERY, Job, change, take_rows
 from velamen.core.materials.library import pick
-from velamen.web.jobs.views import shop_job
+from velamen.web.jobs.access import shop_job
 from velamen.web.library.rows import shop_library
 from velamen.web.stages import edits
 from velamen.web.stages.chosen import together
 from velamen.web.stages.plans import build_of
-from velamen.web.stages.routes import place_of
 from velamen.web.stages.views import panels, saved
 
 ASKED = ("do", "piece", "unit", "by", "onto", "place", "construct", "round", "from")
@@ -53,7 +53,7 @@ def _edited(document: Job, asked: dict[str, str], ids: list[str]) -> tuple[Job, 
     do = asked["do"]
     if do in ("move", "move-pass"):
         return _moved(document, asked)
-    if do in ("ground", "emboss", "name"):
+    if do in ("ground", "name"):
         return _with_ground(document, asked, ids if asked["round"] == "chosen" else [])
     if do == "share":
         return shared_stops.shared(document), "Stops shared"
@@ -65,7 +65,7 @@ def _edited(document: Job, asked: dict[str, str], ids: list[str]) -> tuple[Job, 
         return stack_pieces.with_values_of(document, ids, asked["from"]), "Values copied"
     each = {
         "freeze": (grounds.frozen, "Outline frozen"),
-        "cloth": (stack_pieces.as_applique, "Made appliqué"),
+        "cloth": (stack_pieces.as_cloth, "Made cloth"),
         "under": (grounds.with_cloth_under, "Cloth put under"),
         "let-go": (stack_pieces.let_go, "Let go of its die"),
     }
@@ -79,7 +79,7 @@ def _moved(document: Job, asked: dict[str, str]) -> tuple[Job, str]:
     """The document with a piece or a pass sewn elsewhere."""
     if asked["do"] == "move-pass":
         by = 0 if asked["onto"] else _whole(asked["by"])
-        return stack_pieces.moved_unit(document, asked["unit"], by, asked["onto"]), "Pass moved"
+        return stack_pieces.moved_operation(document, asked["unit"], by, asked["onto"]), "Pass moved"
     ids, piece = [one.id for one in sewn_pieces(document)], asked["piece"]
     place = ids.index(piece) + _whole(asked["by"]) if piece in ids and asked["by"] else _whole(asked["place"])
     return stack_pieces.moved_piece(document, piece, place), "Piece moved"
@@ -87,12 +87,12 @@ def _moved(document: Job, asked: dict[str, str]) -> tuple[Job, str]:
 
 def _with_ground(document: Job, asked: dict[str, str], ids: list[str]) -> tuple[Job, str]:
     """The document with something round the chosen pieces, or round all where none are given."""
-    if asked["do"] == "emboss":
-        return grounds.embossed(document, ids), "Embossed"
     if asked["do"] == "name":
         shapes = [one.shape for one in document.pieces if one.shape and (not ids or one.id in ids)]
         return grounds.with_name_piece(document, shapes), "Name piece put under"
     kind = construction(asked["construct"])
+    if kind.around is not None and kind.around.motif:
+        return grounds.as_motif(document, kind.name, ids), f"{kind.title} made"
     return grounds.with_ground(document, kind.name, ids or [EVERY]), f"{kind.title} added"
 
 

@@ -17,8 +17,8 @@ from velamen.core.edits.shapes.import_parts import take_traced
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job as Document
 from velamen.core.job.shape import Backdrop
+from velamen.web.jobs.access import shop_job
 from velamen.web.jobs.models import Source
-from velamen.web.jobs.views import shop_job
 from velamen.web.stages import edits
 from velamen.web.stages.panels import stage
 from velamen.web.stages.sources import picture_of, source_of

@@ -16,8 +16,8 @@ from velamen.core.building.build import Build
 from velamen.core.edits.stack.own_values import with_all_own
 from velamen.core.errors import BadInput
 from velamen.core.variants.tryouts import PIXELS, Tried, Variant, close_box, common_box, pictured, tried, variants
+from velamen.web.jobs.access import shop_job
 from velamen.web.jobs.models import Job
-from velamen.web.jobs.views import shop_job
 from velamen.web.stages import edits
 from velamen.web.stages.panels import stage
 from velamen.web.stages.plans import build_of

@@ -16,13 +16,14 @@ from velamen.core.artwork.tracing.picture import Picture
 from velamen.core.edits.shapes import arranging
 from velamen.core.edits.shapes.import_parts import backdrop_of
 from velamen.core.edits.stack.own_values import with_own
+from velamen.core.edits.stack.thread_routes import with_route
 from velamen.core.errors import BadInput
 from velamen.core.job.document import write_job
 from velamen.core.outputs.plan_binary import plan_binary
 from velamen.core.outputs.section_json import section_json
 from velamen.web.jobs import history
+from velamen.web.jobs.access import shop_job
 from velamen.web.jobs.models import Job, Source
-from velamen.web.jobs.views import shop_job
 from velamen.web.library import presets
 from velamen.web.library.models import Preset
 from velamen.web.library.rows import shop_library
@@ -32,7 +33,6 @@ from velamen.web.stages.chosen import beside, together
 from velamen.web.stages.forms import ArtworkForm
 from velamen.web.stages.panels import piece_context, stage
 from velamen.web.stages.plans import build_of, tag_of
-from velamen.web.stages.routes import with_route
 from velamen.web.stages.shapes import before_after, edited, pasted
 from velamen.web.stages.sources import keep, picture_of, read_upload
 from velamen.web.stages.typed import ids_of

@@ -1,4 +1,4 @@
-"""The edge of an appliqué proved: hidden by a satin, held by bites, overedge or a line, and what would end a bare place."""
+"""The edge of an appliqué proved: hidden by a satin, held by bites or a line; what would end a bare place."""
 
 from __future__ import annotations
 
@@ -50,9 +50,12 @@ def edge_cover(sewn: Sewn) -> Proved | None:
         return None
     fixes = () if proof.held else edge_fixes(work, cloth, values, proof)
     findings = () if proof.held else (edge_finding(work.piece, work.name, proof, fixes),)
+    word = "hidden" if proof.hides else "held"
     return Proved(
-        proof.held, _told(proof), proof.share, _row(proof), _figures(proof), proof.bare, fixes, findings, proof
-    )
+        proof.held, _told(proof), proof.share, _row(proof), f"{100 * proof.share:.1f} % {word}", _about(proof),
+        _fails(proof), "No width or share within bounds hides it: reshape the outline there.", proof.bare, fixes,
+        findings, proof,
+    )  # fmt: skip
 
 
 def _told(proof: EdgeCover) -> str:
@@ -70,15 +73,25 @@ def _row(proof: EdgeCover) -> dict[str, object]:
     }  # fmt: skip
 
 
-def _figures(proof: EdgeCover) -> tuple[tuple[str, str, str], ...]:
-    bare = sum(place.length for place in proof.bare)
-    return (
-        ("Hidden", f"{100 * proof.share:.1f}", "%"), ("Bare", f"{bare:.1f}", "mm"),
-        ("Spare outside", f"{proof.spare_outside:.1f}", "mm"), ("Spare inside", f"{proof.spare_inside:.1f}", "mm"),
-    )  # fmt: skip
+def _about(proof: EdgeCover) -> str:
+    text = f"Cut edge up to {proof.error:.1f} mm off, pull {proof.pull:.2f} mm a side."
+    if proof.held:
+        outside = f"{proof.spare_outside:.1f} mm outside, " if proof.hides else ""
+        text += f" Spare {outside}{proof.spare_inside:.1f} mm inside."
+    return text
 
 
-EDGE_COVER = Proof("edge_cover", "Edge cover", edge_cover)
+def _fails(proof: EdgeCover) -> str:
+    if proof.held:
+        return ""
+    bare, count = sum(place.length for place in proof.bare), len(proof.bare)
+    fails = "show" if proof.hides else "come loose"
+    return f"{bare:.1f} mm of edge can {fails} in {count} place{'' if count == 1 else 's'}."
+
+
+EDGE_COVER = Proof(
+    "edge_cover", "Edge cover", edge_cover, "held: every cut edge stays under thread", "a stretch that can show"
+)
 
 
 def prove_cover(region: Area, values: Values, cover: Sequence[Strand], later: Area | None) -> EdgeCover | None:

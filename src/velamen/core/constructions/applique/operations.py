@@ -42,7 +42,7 @@ class Laid(NamedTuple):
 
 
 def operations(work: Work, known: Mapping[str, Plain]) -> tuple[Operation, ...]:
-    """Placement, cloth (foam under it), tack-down, trim unless pre-cut, a second tack-down, cover; a late trim last."""
+    """Placement, cloth (foam under it), tack-down, trim unless pre-cut, second tack-down, cover; a late trim last."""
     laid = laid_of(work, known)
     before, held = (Decorated.BEFORE, Decorated.AFTER) if laid.shadow else (Decorated.NO, Decorated.NO)
     found = [

@@ -27,13 +27,15 @@ CLOTH = (
             "Foam laid under the cloth and cut with it, for a raised piece.", kind="choice", unit="",
             choices=(("none", "none"), ("foam_2", "2 mm"), ("foam_3", "3 mm")), early=True),
     Setting("run_under", "Runs on under", "Cloth",
-            "How far the cloth runs on under cloth laid later that covers or meets its edge.", low=0.0, high=10.0, early=True),
+            "How far the cloth runs on under cloth laid later that covers or meets its edge.", low=0.0, high=10.0,
+            early=True),
     Setting("cut_back", "Cut back to that", "Cloth",
             "Cloth drawn farther under later cloth is cut away, as long as it stays one piece.", kind="switch",
             unit="", early=True),
 )  # fmt: skip
 COVER = (
-    Setting("cover_kind", "Stitch", "Cover", "What covers the cut edge.", kind="choice", unit="", choices=COVERS, early=True),
+    Setting("cover_kind", "Stitch", "Cover", "What covers the cut edge.", kind="choice", unit="", choices=COVERS,
+            early=True),
     Setting("cover_width", "Width", "Cover", "Width of the finished cover over the cloth edge.", low=1.0, high=10.0,
             role="cover", needs=("cover_kind", "|".join(CLOSE))),
     Setting("cover_share", "Share outside", "Cover", "How much of the width lies off the cloth.", unit="%", low=10,

@@ -64,8 +64,8 @@ def with_region(
     """The job with a shape and a piece more, on top of the stack or at a place in it.
 
     like: a piece whose construction, cloth, thread and own values the new one has; without
-    one it is sewn as new areas are, with the next plain cloth and the brief's thread. nodes: the curves the region comes
-    from, a list for each of its outlines.
+    one it is sewn as new areas are, with the next plain cloth and the brief's thread. nodes: the curves the
+    region comes from, a list for each of its outlines.
     """
     if len(job.pieces) >= MAX_PIECES:
         raise BadInput(f"The job has {len(job.pieces)} pieces: at most {MAX_PIECES} fit into one.")

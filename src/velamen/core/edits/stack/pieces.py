@@ -139,11 +139,9 @@ def _refuse_hidden(build: Build, piece: Piece) -> None:
         if under.work.region.is_empty or any(one.first for one in under.operations):
             continue
         for over in build.pieces[low + 1 :]:
-            if (
-                over.piece.id in cut
-                and piece.id in (under.piece.id, over.piece.id)
-                and under.piece.on != over.piece.id
-            ):
-                if shapely.covers(cut[over.piece.id], under.work.region):
-                    raise BadInput(f"{under.piece.name} would lie wholly under the cloth of {over.piece.name} and not "
-                                   "be seen.")  # fmt: skip
+            concerned = over.piece.id in cut and piece.id in (under.piece.id, over.piece.id)
+            if not concerned or under.piece.on == over.piece.id:
+                continue
+            if shapely.covers(cut[over.piece.id], under.work.region):
+                names = f"{under.piece.name} would lie wholly under the cloth of {over.piece.name}"
+                raise BadInput(f"{names} and not be seen.")

@@ -19,6 +19,7 @@ from velamen.core.lengths import show_length
 from velamen.core.materials.records import Cloth, Die, Thread
 from velamen.core.plan.figures import clock
 from velamen.core.plan.stitch_plan import StitchPlan
+from velamen.core.stitching.roles import role_of
 from velamen.web.jobs.pictures import ring_path
 
 register = template.Library()
@@ -77,14 +78,6 @@ def swatch(colour: str) -> SafeString:
     )
 
 
-CORDS = {
-    "placement": "2 2.4",
-    "tack": "5 2.4",
-    "basting": "9 4",
-    "cover": "",
-}
-
-
 @register.simple_tag
 def thread_options(threads: Iterable[Thread], chosen: str) -> SafeString:
     """Threads to choose from, drawn once for as many lists as name them."""
@@ -102,13 +95,13 @@ def _options(rows: tuple[tuple[str, str], ...]) -> tuple[tuple[str, str, str], .
 
 @register.simple_tag
 def cord(role: str, colour: str) -> SafeString:
-    """A pass as a cord: dashed for what holds or shows, full for what covers."""
-    width = 7 if role == "cover" else 3
+    """A pass as a cord, as its role declares: dashed for what holds or shows, full for what covers."""
+    looks = role_of(role)
     return format_html(
         '<svg class="cord" viewBox="0 0 34 10" aria-hidden="true">'
         '<line x1="4" y1="5" x2="30" y2="5" stroke="{}" stroke-width="{}" stroke-linecap="{}" '
         'stroke-dasharray="{}"/></svg>',
-        colour, width, "round" if role == "cover" else "butt", CORDS.get(role, ""),
+        colour, 7 if looks.broad else 3, "round" if looks.broad else "butt", looks.dash,
     )  # fmt: skip
 
 

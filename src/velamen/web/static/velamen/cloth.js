@@ -3,7 +3,6 @@
 import { keepPaths, paintNeedle, paintRows } from "./thread.js";
 
 const MARGIN = 26; // px round the hoop when fitted
-const LAY_MARGIN = 10; // mm of cloth over the placement line before it is trimmed
 const PRINT_REPEAT = 6; // mm of a printed cloth
 const PRINT_TILE = 64; // px it is drawn in
 
@@ -41,6 +40,7 @@ export class Cloth {
       piece.trimmed += 1;
     }
     this.outlines = plan.pieces.map((piece) => outline(piece.rings));
+    this.sheets = plan.sheets.map((sheet) => ({ ...sheet, states: sheet.states.map((state) => ({ ...state, path: outline(state.rings) })) }));
     this.painted = 0;
     if (!keepView) this.fitted = true;
     this.resize();
@@ -163,8 +163,8 @@ export class Cloth {
   // to it, until a trim cuts the cloth that lies under what is sewn already.
   paintLayer() {
     const context = this.layer.getContext("2d");
-    const cloths = this.look === "cloth" ? this.plan.pieces.map((piece, index) => ({ ...piece, path: this.outlines[index] })).filter((piece) => piece.lays && this.shown(piece.id)) : [];
-    const cut = cloths.some((piece) => this.painted > piece.laid && this.painted <= piece.trimmed && this.row > piece.trimmed);
+    const sheets = this.look === "cloth" ? this.sheets.filter((sheet) => this.shown(sheet.piece)) : [];
+    const cut = sheets.some((sheet) => sheet.states[0].from < this.painted && stateAt(sheet, this.painted) !== stateAt(sheet, this.row));
     if (this.row < this.painted || cut) this.painted = 0;
     if (this.painted === 0) {
       context.setTransform(1, 0, 0, 1, 0, 0);
@@ -175,12 +175,13 @@ export class Cloth {
     const seen = { left: low.x, top: low.y, right: high.x, bottom: high.y };
     let from = this.painted;
     const sew = (to) => paintRows(context, this.plan, from, to, this.look, this.scale, seen, this.shown);
-    let stop = -1; // at which several cloths may be laid together
-    for (const piece of cloths.sort((one, other) => one.laid - other.laid)) {
-      if ((piece.laid < from && piece.laid !== stop) || piece.laid >= this.row) continue;
-      if (piece.laid !== stop) sew(piece.laid + 1);
-      this.paintCloth(context, piece);
-      stop = piece.laid;
+    let stop = -1; // at which several may be laid together
+    for (const sheet of sheets) {
+      const laid = sheet.states[0].from;
+      if ((laid < from && laid !== stop) || laid >= this.row) continue;
+      if (laid !== stop) sew(laid + 1);
+      this.paintSheet(context, sheet);
+      stop = laid;
       from = stop + 1;
     }
     sew(this.row);
@@ -235,11 +236,13 @@ export class Cloth {
     context.restore();
   }
 
-  paintCloth(context, piece) {
-    context.fillStyle = this.clothStyle(context, piece);
-    if (this.row <= piece.trimmed && piece.trimmed > piece.laid) {
+  // What is laid, as it lies by now: see-through while it is still to be cut.
+  paintSheet(context, sheet) {
+    const state = stateAt(sheet, this.row);
+    context.fillStyle = this.clothStyle(context, sheet);
+    if (state !== sheet.states.at(-1)) {
       context.globalAlpha = 0.86;
-      context.fill(patch(piece.rings[0]));
+      context.fill(state.path, "evenodd");
       context.globalAlpha = 1;
       return;
     }
@@ -247,7 +250,7 @@ export class Cloth {
     context.shadowColor = "#0005";
     context.shadowBlur = 2.5 * this.ratio;
     context.shadowOffsetY = 1 * this.ratio;
-    context.fill(piece.path, "evenodd");
+    context.fill(state.path, "evenodd");
     context.restore();
   }
 
@@ -379,13 +382,9 @@ function outline(rings) {
   return path;
 }
 
-// The cloth as it is laid, untrimmed: a rough square of it over the shape.
-function patch(ring) {
-  const xs = ring.map(([x]) => x), ys = ring.map(([, y]) => y);
-  const left = Math.min(...xs) - LAY_MARGIN, top = Math.min(...ys) - LAY_MARGIN;
-  const path = new Path2D();
-  path.roundRect(left, top, Math.max(...xs) - left + LAY_MARGIN, Math.max(...ys) - top + LAY_MARGIN, 3);
-  return path;
+// How a sheet lies after so many rows: as it was laid, cut, or as little as is left of it.
+function stateAt(sheet, row) {
+  return sheet.states.findLast((state) => row > state.from);
 }
 
 // The sewing field's true outline; the hoop lies round it.

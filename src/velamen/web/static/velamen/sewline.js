@@ -103,7 +103,7 @@ export class SewLine {
     let labelled = -1, piece = null;
     for (const block of this.plan.blocks) {
       const x0 = this.toX(block.first), x1 = this.toX(block.first + block.count);
-      const cover = block.role === "cover";
+      const cover = block.broad;
       context.globalAlpha = cover ? 1 : 0.6;
       context.fillStyle = block.colour;
       context.fillRect(x0, cover ? TOP : TOP + 5, Math.max(x1 - x0 - 1, 1), cover ? HEIGHT : HEIGHT - 10);

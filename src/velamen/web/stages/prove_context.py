@@ -10,18 +10,18 @@ import shapely
 
 from velamen.core.building.build import Build, BuiltPiece
 from velamen.core.building.whole_proofs import order_broken, prove_access, prove_density
-from velamen.core.constructions import colour_of
+from velamen.core.constructions import colour_of, constructions
 from velamen.core.fixes.job_fixes import mends
 from velamen.core.outputs.density_picture import steps_of
 from velamen.core.proofs.density import CELL, Dense, densest, density_limit, density_map
-from velamen.core.proofs.edge_cover import EdgeCover
 from velamen.core.proofs.finding import Finding
+from velamen.core.proofs.proved import Proof, Proved
 from velamen.core.proofs.thread_ends import Thread, threads_of
 from velamen.web.jobs.models import Job
 from velamen.web.jobs.pictures import MARGIN, ring_path
 from velamen.web.stages.plans import build_of
 
-SHOWN = (("cover", "Edge cover"), ("density", "Density"), ("threads", "Ties and trims"))
+SHOWN = (("pieces", "Pieces"), ("density", "Density"), ("threads", "Ties and trims"))
 SAME = 3.0  # mm, within which a dense place is that of a finding
 ORDER = ("error", "warning", "info")
 
@@ -29,13 +29,15 @@ ORDER = ("error", "warning", "info")
 def proof_context(job: Job, shown: str) -> dict[str, Any]:
     """Proofs, findings and the picture of both."""
     build = build_of(job.head)
-    rows = [_row(built, built.edge_cover, build) for built in build.pieces if built.edge_cover is not None]
+    tables = [table for proof in listed_proofs() if (table := _table(proof, build))["rows"]]
+    rows = [row for table in tables for row in table["rows"]]
     box = _box(build)
     context: dict[str, Any] = {
+        "tables": tables,
         "rows": rows,
         "held": sum(row["proof"].held for row in rows),
         "findings": _findings(build),
-        "held_by": _held_by(build, rows),
+        "held_by": _held_by(build, tables),
         "box": " ".join(f"{one:.2f}" for one in box),
         "mark_size": max(box[2:]) / 70.0,
         "marks": [mark for row in rows for mark in row["marks"]],
@@ -51,18 +53,31 @@ def proof_context(job: Job, shown: str) -> dict[str, Any]:
     return context
 
 
-def _held_by(build: Build, rows: list[dict[str, Any]]) -> list[dict[str, Any]]:
+def listed_proofs() -> list[Proof]:
+    """The proofs of constructions that are listed piece by piece."""
+    proofs = {proof.key: proof for kind in constructions().values() for proof in kind.proofs if proof.listed}
+    return list(proofs.values())
+
+
+def _table(proof: Proof, build: Build) -> dict[str, Any]:
+    """What a proof says of every piece that has it."""
+    rows = [_row(built, built.proofs[proof.key], build) for built in build.pieces if proof.key in built.proofs]
+    return {"proof": proof, "rows": rows, "held": sum(row["proof"].held for row in rows)}
+
+
+def _held_by(build: Build, tables: list[dict[str, Any]]) -> list[dict[str, Any]]:
     """Every proof in one line: its name, whether it holds, and how far."""
     stops, wrong, dense = prove_access(build), order_broken(build), prove_density(build)
-    reached, hidden = sum(one.held for one in stops), sum(row["proof"].held for row in rows)
+    reached = sum(one.held for one in stops)
     spots = dense.held and dense.most > dense.limit
     most = f"{dense.most:.1f} per mm² in small spots" if spots else f"at most {dense.most:.1f} per mm²"
     lines = [
-        ("Edge cover", hidden == len(rows), f"{hidden} of {len(rows)} pieces", bool(rows)),
+        *((one["proof"].title, one["held"] == len(one["rows"]), f"{one['held']} of {len(one['rows'])} pieces", True)
+          for one in tables),
         ("Access", reached == len(stops), f"{reached} of {len(stops)} stops", bool(stops)),
         ("Order", not wrong, "every step after what it needs" if not wrong else f"{len(wrong)} steps", True),
         ("Density", dense.held, f"{most}, {dense.limit:g} are borne", bool(build.pieces)),
-    ]
+    ]  # fmt: skip
     return [{"name": name, "held": held, "told": told} for name, held, told, asked in lines if asked]
 
 
@@ -145,29 +160,27 @@ def _thread(
     }  # fmt: skip
 
 
-def _row(built: BuiltPiece, proof: EdgeCover, build: Build) -> dict[str, Any]:
+def _row(built: BuiltPiece, proof: Proved, build: Build) -> dict[str, Any]:
     return {
         "built": built,
         "proof": proof,
-        "share": f"{100 * proof.share:.1f}",
-        "bare": f"{sum(place.length for place in proof.bare):.1f}",
         "colour": colour_of(built.piece, build.library),
         "path": _path(built),
         "marks": [
             {"x": place.x, "y": place.y, "length": f"{place.length:.1f}", "name": built.piece.name,
              "path": "M" + "L".join(f"{x},{y}" for x, y in place.line)}
-            for place in proof.bare
+            for place in proof.spots
         ],
         "fixes": [
-            {"label": fix.label, "share": f"{100 * fix.share:.1f}", "values": json.dumps(fix.values)}
-            for fix in built.fixes
+            {"label": fix.label, "share": f"{100 * fix.share:.1f}", "values": json.dumps(dict(fix.values))}
+            for fix in proof.fixes
         ],
     }  # fmt: skip
 
 
 def _findings(build: Build) -> list[dict[str, Any]]:
-    """Findings but those of edges, the gravest first, each with its number on the picture and its ways out."""
-    found = [one for one in build.findings if one.code != "edge_bare"]
+    """Findings but those that a table tells, the gravest first, with their numbers and their ways out."""
+    found = [one for one in build.findings if not one.proof]
     return [_finding(nth, one, build) for nth, one in
             enumerate(sorted(found, key=lambda one: ORDER.index(one.severity)), 1)]  # fmt: skip
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions import construction
+from velamen.core.constructions import lays_cloth
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job, Route, change
 
@@ -16,7 +16,7 @@ def neighbours(job: Job, piece_id: str) -> list[str]:
         return []
     at = ids.index(piece_id)
     thread = job.pieces[at].thread
-    like = [piece.thread == thread and not construction(piece.construct).lays for piece in job.pieces]
+    like = [piece.thread == thread and not lays_cloth(piece) for piece in job.pieces]
     if not like[at]:
         return []
     low = high = at

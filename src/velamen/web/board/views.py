@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import condition, require_GET
 from django.views.generic import FormView
@@ -15,20 +15,14 @@ from velamen.core.edits.shapes.import_parts import backdrop_of
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job as Document
 from velamen.core.job.document import brief_for, change, with_materials
+from velamen.web.board.forms import NewJobForm
 from velamen.web.jobs import history
-from velamen.web.jobs.forms import NewJobForm
+from velamen.web.jobs.access import shop_job
 from velamen.web.jobs.models import Job
 from velamen.web.jobs.pictures import job_picture
 from velamen.web.library.rows import shop_library
 from velamen.web.stages.edits import bring_in_file
 from velamen.web.stages.sources import keep, read_upload
-
-
-def shop_job(request: HttpRequest, job_id: int) -> Job:
-    """A job of the person's own shop, asked for once a request; 404 for anybody else's."""
-    if getattr(request, "job", None) is None:
-        request.job = get_object_or_404(Job.objects.select_related("head"), pk=job_id, shop=request.shop)
-    return request.job
 
 
 @require_GET

@@ -1,0 +1,1 @@
+"""The job board: all jobs of a shop, and new ones."""

@@ -1,0 +1,15 @@
+"""Jobs as a person may reach them: those of the own shop alone."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest
+from django.shortcuts import get_object_or_404
+
+from velamen.web.jobs.models import Job
+
+
+def shop_job(request: HttpRequest, job_id: int) -> Job:
+    """A job of the person's own shop, asked for once a request; 404 for anybody else's."""
+    if getattr(request, "job", None) is None:
+        request.job = get_object_or_404(Job.objects.select_related("head"), pk=job_id, shop=request.shop)
+    return request.job
