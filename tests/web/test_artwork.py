@@ -2,9 +2,9 @@
 
 import pytest
 from django.urls import reverse
-from velamen.web.stages.asked import NUMBERS
 
 from velamen.web.stages.shapes import EDITS
+from velamen.web.stages.typed import NUMBERS
 
 
 def edit(client, job, do, revision=1, ids=("s1",), **numbers):

@@ -21,7 +21,7 @@ def blocked(shop, maren):
     return history.create(shop, maren, change(job, order=keys))
 
 
-def shown(client, job, show="cover"):
+def shown(client, job, show="pieces"):
     answer = client.get(reverse("prove", args=[job.pk]), {"show": show})
     assert answer.status_code == 200
     return answer.context, answer.content.decode()
@@ -64,4 +64,4 @@ def test_ties_and_trims_lists_every_thread_and_leads_to_the_sew_line(signed_in, 
 
 
 def test_an_unknown_picture_shows_the_first(signed_in, job):
-    assert shown(signed_in, job, "x")[0]["shown"] == "cover"
+    assert shown(signed_in, job, "x")[0]["shown"] == "pieces"

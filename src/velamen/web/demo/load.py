@@ -10,6 +10,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 
 from velamen.core.artwork.svg import read_svg
+from velamen.core.artwork.tracing.picture import read_picture
 from velamen.core.edits.shapes.bring_in import bring_in, fitting_hoop
 from velamen.core.edits.shapes.import_parts import backdrop_of
 from velamen.core.edits.shapes.live_shapes import with_maker
@@ -95,7 +96,8 @@ def load_demo(password: str) -> list[str]:
 def picture_document(shop: Shop) -> Job:
     """The demo job that has only a scanned drawing yet, to be traced."""
     data = files("velamen.web.demo").joinpath(PICTURE).read_bytes()
-    source, picture = keep(shop, PICTURE, data)
+    source, _ = keep(shop, PICTURE, data)
+    picture = read_picture(data)
     job = Job(name=PICTURE_JOB, brief=brief_for("felt", "h200x300"))
     return backdrop_of(job, source.key, picture.width, picture.height)
 

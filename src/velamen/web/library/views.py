@@ -139,8 +139,8 @@ def rule_table(request: HttpRequest) -> HttpResponse:
             "rule": rule, "subject": subject_of(rule), "when": conditions_of(rule.when),
             "effect": effect_of(rule), "reason": reason_of(rule.reason), "source": _source(rule.source),
         })  # fmt: skip
-    tables = [
-        {"title": group_title(name), "key": name, "rows": sorted(found, key=lambda row: row["subject"])}
+    tables: list[dict[str, Any]] = [
+        {"title": group_title(name), "key": name, "rows": sorted(found, key=lambda row: str(row["subject"]))}
         for name, found in sorted(groups.items(), key=lambda item: item[0] != "common")
     ]
     told = [

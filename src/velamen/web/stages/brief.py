@@ -22,12 +22,13 @@ from velamen.core.materials.hoops import hoop_around
 from velamen.core.materials.library import Library
 from velamen.core.proofs.materials import field_findings, sewn_of
 from velamen.core.values.advice import Sewn, advice, brief_cautions
+from velamen.core.values.value import matters
 from velamen.web.jobs.access import shop_job
 from velamen.web.jobs.models import Job
 from velamen.web.library.rows import library_for, shop_library
 from velamen.web.stages import edits
 from velamen.web.stages.forms import BriefForm
-from velamen.web.stages.panels import matters, stage
+from velamen.web.stages.panels import stage
 from velamen.web.stages.plans import build_of
 
 
@@ -126,7 +127,7 @@ def _known(request: HttpRequest, job: Job) -> tuple[Library, str]:
 
 def _initial(job: Job) -> dict[str, Any]:
     document = job.head.read()
-    known = {key: getattr(document.brief, key) for key in Brief.__struct_fields__}  # type: ignore[attr-defined]
+    known = {key: getattr(document.brief, key) for key in Brief.__struct_fields__}
     width = build_of(job.head).figures.width if document.pieces else document.brief.width
     return {**known, "width": width or "", "name": document.name, "revision": job.head.number}
 
@@ -152,7 +153,7 @@ def _follows(request: HttpRequest, job: Job, brief: Brief, library: Library) -> 
     """Recommendations, cautions and values of a middling piece under a brief."""
     build = build_of(job.head)
     points = build.plan.xy[build.plan.sewn]
-    sewn = sewn_of(build.job, build.plan) if build.pieces else Sewn()
+    sewn = sewn_of(build.operations, build.plan) if build.pieces else Sewn()
     told = brief_cautions(brief, library, sewn)
     fitting = hoop_around(library, points) if len(points) else None
     values = sample_values(brief, library)
@@ -172,7 +173,7 @@ def _advised(brief: Brief, library: Library, sewn: Sewn) -> list[dict[str, Any]]
     found = advice(brief, library, sewn)
     sheet, topping = (str(found[key].value) for key in ("advised_stabilizer", "advised_topping"))
     layers = int(float(found["advised_layers"].value))
-    fields = {
+    fields: dict[str, dict[str, Any]] = {
         "advised_stabilizer": {"stabilizer": sheet, "stabilizer_layers": layers},
         "advised_topping": {"topping": topping},
         "advised_hooping": {"hooping": found["advised_hooping"].value},

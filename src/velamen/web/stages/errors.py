@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any
+
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
@@ -12,7 +15,7 @@ from velamen.web.jobs.history import Conflict
 class SentenceMiddleware:
     """Turns BadInput into 422 and Conflict into 409, as a message or a page."""
 
-    def __init__(self, get_response):
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
@@ -25,7 +28,7 @@ class SentenceMiddleware:
             return self._answer(request, "stages/sentence", 422, {"sentence": str(error)})
         return None
 
-    def _answer(self, request: HttpRequest, name: str, status: int, context: dict) -> HttpResponse:
+    def _answer(self, request: HttpRequest, name: str, status: int, context: dict[str, Any]) -> HttpResponse:
         if not request.htmx:
             context["back"] = request.path
             return render(request, "stages/told.html", {**context, "part": f"{name}.html"}, status=status)

@@ -77,7 +77,7 @@ class BriefForm(forms.Form):
 
     def brief(self) -> Brief:
         """The brief of a valid form."""
-        data = {key: self.cleaned_data[key] for key in Brief.__struct_fields__}  # type: ignore[attr-defined]
+        data = {key: self.cleaned_data[key] for key in Brief.__struct_fields__}
         return Brief(**{**data, "width": data["width"] or 0.0})
 
 

@@ -32,8 +32,9 @@ def keep(shop: Shop, name: str, data: bytes, unit: str = "") -> tuple[Source, Pi
     """A file kept for the shop, once however often it comes, and what was read of it."""
     key = hashlib.blake2b(data + unit.encode(), digest_size=16).hexdigest()
     if is_picture(data):
-        found: Picture | Artwork = _picture(data)
-        fields = {"kind": "picture", "shown": _shown(found)}
+        picture = _picture(data)
+        found: Picture | Artwork = picture
+        fields = {"kind": "picture", "shown": _shown(picture)}
     else:
         found = read_artwork(data, unit)
         fields = {"kind": "vector", "unit": unit}

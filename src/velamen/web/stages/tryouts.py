@@ -104,8 +104,10 @@ def show(request: HttpRequest, job_id: int, token: str) -> HttpResponse:
     """A try-out: how far it is, or its variants side by side."""
     job = shop_job(request, job_id)
     run = _run(request, job, token)
-    context = {"run": run, "token": token, "rows": _rows(run), "share": len(run.done), "of": len(run.variants),
-               "close": "close" in request.GET}  # fmt: skip
+    context: dict[str, Any] = {
+        "run": run, "token": token, "rows": _rows(run), "share": len(run.done), "of": len(run.variants),
+        "close": "close" in request.GET,
+    }  # fmt: skip
     if request.htmx:
         return render(request, "stages/_tried.html", {"job": job, **context})
     return _page(request, job, run.piece, asked=run.asked, **context)

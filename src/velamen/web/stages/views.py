@@ -192,13 +192,13 @@ def set_value(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
 def set_makeup(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     """Name, cloth, thread and construction of a piece; of several all but the name, as far as something is chosen."""
     job, ids, library = shop_job(request, job_id), together(request, piece), shop_library(request.shop)
-    name, *made_of = (request.POST.get(key, "") for key in ("name", "cloth", "thread", "construct"))
+    name, cloth, thread, construct = (request.POST.get(key, "") for key in ("name", "cloth", "thread", "construct"))
 
     def made_up(document: Any) -> Any:
         if len(ids) == 1:
-            return edits.set_makeup(document, piece, name, *made_of, library)
+            return edits.set_makeup(document, piece, name, cloth, thread, construct, library)
         for one in ids:
-            document = edits.set_makeup(document, one, "", *made_of, library)
+            document = edits.set_makeup(document, one, "", cloth, thread, construct, library)
         return document
 
     label = f"{name}: made up" if len(ids) == 1 else f"{len(ids)} pieces: made up"

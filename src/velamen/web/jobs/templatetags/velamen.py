@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from functools import cache, lru_cache
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from django import template
@@ -162,7 +163,7 @@ def cloth_swatch(cloth: Cloth) -> SafeString:
 
 
 @register.filter
-def span(row: dict, axis: str) -> float:
+def span(row: dict[str, Any], axis: str) -> float:
     """Width ("x") or height ("y") of a shape's box in mm."""
     left, top, right, bottom = row["box"]
     return round(right - left if axis == "x" else bottom - top, 3)
@@ -211,13 +212,13 @@ def stitches_before(plan: StitchPlan, row: int) -> str:
 
 
 @register.filter
-def at(items: list, nth: int) -> object:
+def at(items: list[Any], nth: int) -> object:
     """An item by its place."""
     return items[nth]
 
 
 @register.filter
-def row_name(rows: dict, key: str) -> str:
+def row_name(rows: dict[str, Any], key: str) -> str:
     """Name of a material by key; the key where it is gone."""
     return rows[key].name if key in rows else key
 
