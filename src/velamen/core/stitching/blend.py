@@ -57,7 +57,7 @@ def shared_out(at: Array, places: Array) -> NDArray[np.int64]:
     dimension), so that over any few rows every thread gets its share.
 
     >>> shared_out(np.linspace(0, 1, 9), np.array([0.0, 1.0])).tolist()
-    [0, 0, 0, 1, 0, 1, 1, 1, 1]
+    [0, 0, 0, 1, 0, 1, 1, 0, 1]
     """
     weight = np.stack([np.interp(at, places, np.eye(len(places))[nth]) for nth in range(len(places))], axis=1)
     owed = np.zeros(len(places))

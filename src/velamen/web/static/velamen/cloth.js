@@ -35,12 +35,8 @@ export class Cloth {
   setPlan(plan, keepView) {
     if (this.plan) keepPaths(this.plan, plan);
     this.plan = plan;
-    for (const piece of plan.pieces) {
-      piece.laid += 1;
-      piece.trimmed += 1;
-    }
     this.outlines = plan.pieces.map((piece) => outline(piece.rings));
-    this.sheets = plan.sheets.map((sheet) => ({ ...sheet, states: sheet.states.map((state) => ({ ...state, path: outline(state.rings) })) }));
+    this.sheets = plan.sheets.map((sheet) => ({ ...sheet, states: sheet.states.map((state) => ({ from: state.from + 1, path: outline(state.rings) })) }));
     this.painted = 0;
     if (!keepView) this.fitted = true;
     this.resize();
