@@ -14,12 +14,12 @@ from velamen.core.constructions import constructions, looking_also_in
 from velamen.core.edits.shapes.bring_in import bring_in
 from velamen.core.job.document import Job, brief_for
 
-# The same examples in every run, and no long search for the smallest failing one;
-# VELAMEN_FUZZ=1 looks for new ones.
-hypothesis_settings.register_profile(
-    "steady", derandomize=True, database=None, phases=(Phase.explicit, Phase.generate)
-)
-hypothesis_settings.load_profile("default" if os.environ.get("VELAMEN_FUZZ") else "steady")
+# The same examples in every run, and no long search for the smallest failing one; the test command then
+# tries fresh ones too, by a seed that it prints (VELAMEN_FRESH=1 with --hypothesis-seed=SEED does so by hand).
+PHASES = (Phase.explicit, Phase.generate)
+hypothesis_settings.register_profile("steady", derandomize=True, database=None, phases=PHASES)
+hypothesis_settings.register_profile("fresh", database=None, phases=PHASES)
+hypothesis_settings.load_profile("fresh" if os.environ.get("VELAMEN_FRESH") else "steady")
 
 BUOY = (
     '<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="60mm" viewBox="0 0 60 60">'

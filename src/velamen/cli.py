@@ -19,7 +19,9 @@ def parser() -> argparse.ArgumentParser:
     build.add_argument("--out", type=Path, required=True, help="folder for the files")
     quick = commands.add_parser("quick", help="files straight from artwork")
     quick.add_argument("art", type=Path, metavar="ART.svg|ART.dxf|ART.png")
-    quick.add_argument("--construct", default="applique", help="construction of every region")
+    quick.add_argument(
+        "--construct", default="", help="construction of every region; left out, as new areas are sewn"
+    )
     quick.add_argument("--base", default="firm_woven", help="what it is sewn on")
     quick.add_argument("--width", type=float, default=0.0, help="of a picture that is traced, in mm")
     quick.add_argument("--colours", type=int, default=0, help="of a picture; as many as it shows otherwise")
@@ -69,12 +71,13 @@ def _build(options: argparse.Namespace) -> int:
 
 def _quick(options: argparse.Namespace) -> int:
     from velamen.core.artwork.read import is_picture, read_artwork
-    from velamen.core.constructions import construction
+    from velamen.core.constructions import construction, usual
     from velamen.core.edits.shapes.bring_in import bring_in, fitting_hoop
     from velamen.core.job.document import Job, brief_for, check_job, write_job
     from velamen.core.materials.library import shipped
     from velamen.core.outputs.folder import write_folder
 
+    construct = options.construct or usual("area").name
     own = {}
     for pair in options.set:
         key, sign, value = pair.partition("=")
@@ -87,10 +90,10 @@ def _quick(options: argparse.Namespace) -> int:
 
         artwork = picture_artwork(data, options.width, options.colours)
     else:
-        artwork = read_artwork(data, options.unit, construction(options.construct).lines)
+        artwork = read_artwork(data, options.unit, construction(construct).lines)
     hoop = options.hoop or fitting_hoop(artwork, shipped()) or "h360x200"
     empty = Job(name=options.art.stem[:80], brief=brief_for(options.base, hoop))
-    job = check_job(bring_in(empty, artwork, options.construct, own))
+    job = check_job(bring_in(empty, artwork, construct, own))
     write_folder(job, options.out)
     for note in artwork.notes:
         print(note, file=sys.stderr)

@@ -64,6 +64,7 @@ def test_a_stipple_is_one_line_that_never_crosses_itself(name):
     assert far.max() <= (4.2 if name == "sliver" else 2.6)
 
 
+@pytest.mark.steady
 @settings(max_examples=25, deadline=None)
 @given(st.sampled_from(sorted(KINDS)), st.integers(0, 10**6), st.floats(0.8, 4.0))
 def test_a_stipple_of_any_region_never_crosses_itself(kind, seed, spacing):

@@ -65,6 +65,7 @@ def test_letters_are_covered_stroke_by_stroke(typeface, height, text):
             check(region, strands, PULL + 0.05)
 
 
+@pytest.mark.steady
 @settings(max_examples=25, deadline=None)
 @given(st.sampled_from(sorted(KINDS)), st.integers(0, 10**6))
 def test_any_region_is_sewn_inside(kind, seed):

@@ -104,6 +104,7 @@ def test_rows_keep_their_distance(spacing):
     assert rows.across.min() - across.min() <= spacing / 2 + 1e-9 >= across.max() - rows.across.max()
 
 
+@pytest.mark.steady
 @settings(max_examples=60, deadline=None)
 @given(st.sampled_from(sorted(KINDS)), st.integers(0, 10**6), st.floats(0.05, 1.5), st.floats(0.3, 2.0))
 def test_rows_are_what_lines_cut_out_of_any_region(kind, seed, angle, spacing):

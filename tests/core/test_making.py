@@ -15,7 +15,7 @@ from velamen.core.edits.shapes.live_shapes import followed, released
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job, brief_for, change, check_job, read_job, write_job
 from velamen.core.job.regions import region_of
-from velamen.core.job.shape import Around, Text
+from velamen.core.job.shape import Text
 
 EMPTY = Job(brief=brief_for("felt", "h200x300"))
 TIDE = Text("m1", "TIDE", "rubik", 20.0)
@@ -224,4 +224,5 @@ def test_any_edits_leave_a_sound_job(edits):
         except BadInput:
             continue
         assert check_job(job) and len(job.shapes) == len(job.pieces)
-        assert all(isinstance(maker, Text | Around) for maker in job.makers)
+        made = {shape.maker for shape in job.shapes if shape.maker}
+        assert made == {maker.id for maker in job.makers}  # no maker without shapes, no shape without its maker

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import secrets
 import signal
 import subprocess
 import sys
@@ -27,7 +28,10 @@ SHARES = [["tests/ops", "tests/web", "tests/browser"], ["tests/core"]]  # run si
 
 
 def _held(shares: list[list[str]], environment: dict[str, str], folder: Path) -> bool:
-    """Whether all tests of all shares held, each run by a process of its own; the first one's progress is shown."""
+    """Whether all tests of all shares held, each run by a process of its own; the first one's progress is shown.
+
+    The first, once through, tries fresh examples of the properties too.
+    """
     logs = [folder / f"tests-{nth}.log" for nth in range(1, len(shares))]
     command = [str(PYTHON), "-m", "pytest"]
     others = []
@@ -36,6 +40,8 @@ def _held(shares: list[list[str]], environment: dict[str, str], folder: Path) ->
             others.append(spawn([*command, *share], cwd=ROOT, env=environment, stdout=out, stderr=out))
     try:
         held = [subprocess.run([*command, *shares[0]], cwd=ROOT, env=environment, check=False).returncode == 0]
+        if len(shares) > 1:
+            held.append(_fresh_examples_hold(command, environment))
         for other, log in zip(others, logs, strict=True):
             held.append(other.wait() == 0)
             print(log.read_text(errors="replace"), flush=True)
@@ -44,6 +50,14 @@ def _held(shares: list[list[str]], environment: dict[str, str], folder: Path) ->
             if other.poll() is None:
                 other.terminate()
     return all(held)
+
+
+def _fresh_examples_hold(command: list[str], environment: dict[str, str]) -> bool:
+    """Whether properties hold for examples that no run has tried; the seed is told, so that they can be had again."""
+    seed = secrets.randbelow(1_000_000)
+    say(f"Fresh examples, seed {seed}")
+    asked = [*command, "tests/core", "-m", "hypothesis and not steady", f"--hypothesis-seed={seed}"]
+    return subprocess.run(asked, cwd=ROOT, env={**environment, "VELAMEN_FRESH": "1"}, check=False).returncode == 0
 
 
 def run_tests(arguments: list[str]) -> int:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import cache
 from typing import Any
 
 from velamen.core.constructions import constructions
@@ -22,13 +23,12 @@ DOES = {"set": "is", "multiply": "times", "add": "plus", "at_least": "at least",
 ENDINGS = {"_from": "at least", "_over": "over", "_under": "under", "_not": "not"}
 MEASURES = {
     "pull": "Pull", "satin_spacing": "Satin spacing", "underlay": "Underlay", "run_length": "Run length",
-    "line_inset": "Inset of a line", "border_width": "Border width", "border_share": "Border outside",
+    "line_inset": "Inset of a line",
     "corner": "Corners of a border", "edge_corner": "Corners of an edge stitch", "bite": "Bite",
     "bite_step": "Step of bites", "ground_stitch": "Stitch of a ground", "ground_spacing": "Spacing of a ground",
     "ground_length": "Stitch length of a ground", "ground_pattern": "Pattern of a ground",
     "ground_gap": "Gaps a ground closes", "ground_calm": "Calmness of a ground",
-    "knockdown_margin": "Margin of a knockdown", "emboss_margin": "Margin of embossing",
-    "edge_share": "Edge outside", "overedge_width": "Overedge width", "overedge_spacing": "Overedge spacing",
+    "edge_share": "Edge outside", "overedge_spacing": "Spacing of an overedge",
     "row_angle": "Angle of rows", "fill_spacing": "Fill spacing", "row_length": "Stitch of a row",
     "stagger": "Stagger",
     "area_underlay": "Underlay of an area", "open_spacing": "Open spacing",
@@ -42,7 +42,7 @@ TRAITS = {
     "stabilizer": "stabilizer", "stabilizer_removal": "stabilizer comes off",
     "stabilizer_layers": "layers of stabilizer",
     "topping": "topping", "topping_removal": "topping comes off", "hooping": "hooping", "hold": "held by",
-    "construct": "construction", "precut": "pre-cut cloth", "thread_weight": "thread weight",
+    "construct": "construction", "thread_weight": "thread weight",
     "thread_finish": "thread finish", "piece_size": "shorter side of the piece",
     "under_pile": "pile standing up beneath", "under_pull": "pull of what lies beneath",
     "under_satin_spacing": "satin spacing of what lies beneath", "under_underlay": "underlay of what lies beneath",
@@ -57,9 +57,23 @@ TRAITS = {
 def subject_of(rule: Rule) -> str:
     """What a rule is about, in words."""
     if rule.measure:
-        return MEASURES.get(rule.measure, rule.measure)
+        return MEASURES.get(rule.measure) or _measured(rule.measure)
     setting = _setting(rule)
     return setting.label if setting in BRIEF else f"{setting.group}: {setting.label.lower()}"
+
+
+@cache
+def _measured(measure: str) -> str:
+    """A measure that one construction has for itself, by its title and what it calls it."""
+    return next((f"{kind.title}: {one.label.lower()}" for kind in constructions().values() for one in kind.settings
+                 if one.measure == measure), measure)  # fmt: skip
+
+
+@cache
+def _trait(name: str) -> str:
+    """A trait in words; a value among them by the label of its setting."""
+    labels = {one.key: one.label.lower() for kind in constructions().values() for one in kind.settings}
+    return TRAITS.get(name) or labels.get(name) or name.replace("_", " ")
 
 
 def group_title(group: str) -> str:
@@ -93,7 +107,7 @@ def conditions_of(when: tuple[tuple[str, Any], ...]) -> list[str]:
     found = []
     for name, wanted in when:
         ending = next((end for end in ENDINGS if name not in TRAITS and name.endswith(end)), "")
-        trait = TRAITS.get(name.removesuffix(ending), name.removesuffix(ending).replace("_", " "))
+        trait = _trait(name.removesuffix(ending))
         word = ENDINGS.get(ending, "is")
         if isinstance(wanted, bool):
             found.append(trait if wanted else f"not: {trait}")
