@@ -7,14 +7,13 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.artwork.flatten import flatten_cubic
 from velamen.core.errors import BadInput
 from velamen.core.setting import Plain, Setting
 
-Array = NDArray[np.float64]
 Numbers = Mapping[str, float]
 
 CHORD = 0.02  # mm that a straight stretch may leave its curve

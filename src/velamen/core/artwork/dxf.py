@@ -8,17 +8,15 @@ from typing import Any
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from scipy.spatial import KDTree
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.artwork.fill import regions_of_fill
 from velamen.core.artwork.flatten import TOLERANCE
 from velamen.core.artwork.svg import MAX_BYTES, MAX_ELEMENTS, MAX_POINTS, SPECK, Artwork, Drawn, centred, lines_told
 from velamen.core.errors import BadInput
 from velamen.core.geometry.region import clean_ring
-
-Array = NDArray[np.float64]
 
 JOIN = 0.05  # mm between ends that are taken for one
 UNITS = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 8: 25.4e-6, 9: 0.0254, 10: 914.4, 13: 1e-3, 14: 100.0}

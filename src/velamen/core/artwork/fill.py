@@ -10,10 +10,9 @@ import shapely
 from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.errors import BadInput
 from velamen.core.geometry.region import signed_area
-
-Array = NDArray[np.float64]
 
 LOOP = 0.1  # mm² a stray loop may enclose and still be dropped without a word
 

@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
+from velamen.core.arrays import Array
 from velamen.core.artwork.svg_units import Matrix
-
-Array = NDArray[np.float64]
 
 TOLERANCE = 0.02  # mm; the contract is 0.05, the rest is left to later steps
 

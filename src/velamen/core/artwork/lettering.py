@@ -10,16 +10,14 @@ from typing import Any
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.artwork.fill import regions_of_fill
 from velamen.core.artwork.flatten import TOLERANCE, flatten_cubic, flatten_quadratic
 from velamen.core.errors import BadInput
 from velamen.core.geometry.combine import union
 from velamen.core.geometry.region import clean_ring
-
-Array = NDArray[np.float64]
 
 TYPEFACES = {
     "fredoka": "Fredoka, bold round",

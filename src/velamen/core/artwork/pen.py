@@ -9,12 +9,11 @@ import shapely
 from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.errors import BadInput
 from velamen.core.geometry.combine import parts_of
 from velamen.core.geometry.curves import flatten_nodes
 from velamen.core.geometry.region import signed_area
-
-Array = NDArray[np.float64]
 
 TENSION = 1.0 / 6.0  # of the way between neighbours: a Catmull-Rom curve as cubic Beziers
 SMALLEST = 4.0  # mm²

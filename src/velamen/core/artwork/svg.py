@@ -10,17 +10,15 @@ import numpy as np
 import shapely
 from defusedxml import ElementTree
 from defusedxml.common import DefusedXmlException
-from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.artwork.fill import regions_of_fill
 from velamen.core.artwork.svg_elements import element_subpaths
 from velamen.core.artwork.svg_style import Style, read_sheet, style_of
 from velamen.core.artwork.svg_units import Matrix, parse_transform, viewport
 from velamen.core.errors import BadInput
 from velamen.core.geometry.region import clean_ring
-
-Array = NDArray[np.float64]
 
 MAX_BYTES = 10_000_000
 MAX_ELEMENTS = 20_000

@@ -8,14 +8,12 @@ from xml.etree.ElementTree import Element
 
 import numpy as np
 from fontTools.svgLib.path.parser import parse_path
-from numpy.typing import NDArray
 
+from velamen.core.arrays import Array
 from velamen.core.artwork.fill import Subpath
 from velamen.core.artwork.flatten import flatten_arc, flatten_cubic, flatten_quadratic
 from velamen.core.artwork.svg_units import NUMBER, PX, Matrix, length_in_mm
 from velamen.core.errors import BadInput
-
-Array = NDArray[np.float64]
 
 JOINED = 0.05  # mm between the ends of an outline that counts as closed
 

@@ -8,11 +8,9 @@ from typing import NamedTuple
 from xml.etree.ElementTree import Element
 
 import numpy as np
-from numpy.typing import NDArray
 
+from velamen.core.arrays import Array
 from velamen.core.errors import BadInput
-
-Array = NDArray[np.float64]
 
 PX = 25.4 / 96.0  # CSS Values 3: 96 px to the inch
 UNITS = {

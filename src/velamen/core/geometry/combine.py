@@ -6,12 +6,10 @@ from collections.abc import Sequence
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.geometry.region import boundaries
-
-Array = NDArray[np.float64]
 
 SPECK = 0.5  # mm²; what is smaller is dropped
 ROUND = 0.01  # mm that an arc's chords may leave it

@@ -10,11 +10,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
+from velamen.core.arrays import Array
 from velamen.core.geometry.rails import ADVANCE, Rails
-
-Array = NDArray[np.float64]
 
 CORNERS = (("auto", "by their angle"), ("rounded", "rounded"), ("mitred", "mitred"), ("lapped", "lapped"))
 LEAST, MOST = np.radians(40.0), np.radians(115.0)  # turns that are treated; sharper ones are tips

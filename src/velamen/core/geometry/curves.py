@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
-Index = NDArray[np.int64]
+from velamen.core.arrays import Array, Index, numbered
+from velamen.core.geometry.polyline import arc_lengths
 
 FLAT = 0.02  # mm a flattened curve may leave the curve
 ROUNDS = 60  # at most; each divides every stretch that does not fit yet
@@ -56,7 +56,7 @@ def flatten_nodes(nodes: Array, tolerance: float = FLAT, closed: bool = True) ->
     steps = np.clip(np.ceil(np.sqrt(0.75 * bow / tolerance)), 1, 2000).astype(np.int64)
     steps[straight] = 1
     curve = np.repeat(np.arange(len(control)), steps)
-    t = (np.arange(len(curve)) - np.repeat(np.cumsum(steps) - steps, steps)) / np.repeat(steps, steps)
+    t = numbered(steps) / np.repeat(steps, steps)
     points = np.einsum("nk,nkd->nd", _basis(t), control[curve])
     return points if closed else np.concatenate([points, control[-1:, 3]])
 
@@ -67,7 +67,7 @@ def fitted(samples: Samples, tolerance: float) -> list[Array]:
     Least squares with given end directions, split where they leave the points (Schneider, Graphics
     Gems I), all stretches of all lines at once. A stretch that is straight gets no handles.
     """
-    way = np.concatenate(([0.0], np.cumsum(np.linalg.norm(np.diff(samples.points, axis=0), axis=1))))
+    way = arc_lengths(samples.points)
     node = samples.fixed.copy()
     node[samples.first] = node[samples.last] = True
     curves: list[tuple[Index, Array, Array]] = []

@@ -11,11 +11,11 @@ from scipy import sparse
 from scipy.spatial import KDTree
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.geometry.medial import medial_axis
+from velamen.core.geometry.polyline import arc_lengths, line_length
 from velamen.core.geometry.region import grown
 from velamen.core.memo import Same
-
-Array = NDArray[np.float64]
 
 ROOM = 0.03  # mm that a straight stretch may leave the region
 DETOUR = 4.0  # times as far may a way along an edge be
@@ -98,7 +98,7 @@ class EdgeWays:
         parts = shapely.get_parts(grown(region, -inset))
         self.rings = shapely.get_rings(parts) if len(parts) else np.zeros(0, dtype=object)
         lines = [shapely.get_coordinates(ring) for ring in self.rings]
-        self.lines = [(line, np.concatenate(([0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1)))))
+        self.lines = [(line, arc_lengths(line))
                       for line in lines]  # fmt: skip
         self.reach = reach
 
@@ -204,7 +204,7 @@ def _ways(region: Same[Polygon]) -> Ways:
 
 
 def _long(path: Array) -> float:
-    return float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
+    return line_length(path)
 
 
 def _plain(path: Array) -> Array:

@@ -12,15 +12,12 @@ from functools import lru_cache
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from scipy.spatial import KDTree, Voronoi
 from shapely import Polygon
 
+from velamen.core.arrays import Array, Index, numbered
 from velamen.core.geometry.region import boundaries
 from velamen.core.memo import Same
-
-Array = NDArray[np.float64]
-Index = NDArray[np.int64]
 
 STEP = 0.25  # mm between samples of the walls
 FINEST = 0.02  # mm, where walls lie close to one another
@@ -116,7 +113,7 @@ def _walls(rings: list[Array]) -> tuple[Array, Index, Array, Array]:
 def _parts(count: Index) -> tuple[Index, Array]:
     """Owner and share of each of `count` even parts."""
     owner = np.repeat(np.arange(len(count)), count)
-    nth = np.arange(len(owner)) - np.repeat(np.cumsum(count) - count, count)
+    nth = numbered(count)
     return owner, nth / count[owner]
 
 

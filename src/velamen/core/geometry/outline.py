@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import KDTree
 
-Array = NDArray[np.float64]
+from velamen.core.arrays import Array, numbered
 
 STEP = 0.15  # mm between samples
 FAN = np.radians(10.0)  # between fanned normals: within 0.01 mm of the arc at 2.5 mm
@@ -58,7 +58,7 @@ def sample_outline(ring: Array, step: float = STEP, fan: float = FAN) -> Outline
     inner = np.maximum(np.ceil(length / step).astype(np.int64) - 1, 0)
     count = fans + inner
     owner = np.repeat(np.arange(len(ring)), count)
-    nth = np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count)
+    nth = numbered(count)
     at_vertex = nth < fans[owner]
 
     share = np.where(at_vertex, 0.0, (nth - fans[owner] + 1) / (inner[owner] + 1))

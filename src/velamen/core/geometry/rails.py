@@ -14,9 +14,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from velamen.core.arrays import Array
 from velamen.core.geometry.outline import OutlineSamples, Surroundings, reach
-
-Array = NDArray[np.float64]
 
 SHARP = np.radians(115.0)  # opening above which a rail keeps to the middle line
 CORE = 0.6  # share of the full depth below which a sharp tip is no longer entered

@@ -5,10 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from velamen.core.arrays import Array, Index, numbered
 from velamen.core.geometry.curves import Samples, fitted
-
-Array = NDArray[np.float64]
-Index = NDArray[np.int64]
+from velamen.core.geometry.polyline import ring_arc_lengths
 
 STEP = 0.4  # mm between samples on curves
 CORNER = np.radians(28.0)  # a turn from which a point of an outline is a corner
@@ -58,7 +57,7 @@ def corners_of(ring: Array, reach: float, least: float) -> Index:
 
 def _way(ring: Array) -> Array:
     """Length along a closed ring at each of its points, and of all of it at the end."""
-    return np.concatenate(([0.0], np.cumsum(np.linalg.norm(np.roll(ring, -1, axis=0) - ring, axis=1))))
+    return ring_arc_lengths(ring)
 
 
 def _at(closed: Array, way: Array, along: Array) -> Array:
@@ -78,7 +77,7 @@ def _places(way: Array, corners: Index) -> tuple[Array, NDArray[np.bool_]]:
     """Where a ring is sampled: its own points and even steps between, and which of those are corners."""
     long = np.maximum(np.ceil(np.diff(way) / STEP), 1).astype(np.int64)
     stretch = np.repeat(np.arange(len(long)), long)
-    share = (np.arange(len(stretch)) - np.repeat(np.cumsum(long) - long, long)) / long[stretch]
+    share = numbered(long) / long[stretch]
     along = way[stretch] + share * np.diff(way)[stretch]
     marked = np.isin(stretch, corners) & (share == 0)
     return np.append(along, way[-1]), np.append(marked, marked[0])

@@ -7,12 +7,11 @@ from typing import TypeAlias
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from shapely import MultiPolygon, Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.memo import Same
 
-Array = NDArray[np.float64]
 Area: TypeAlias = Polygon | MultiPolygon
 
 

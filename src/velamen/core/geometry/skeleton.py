@@ -8,10 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from velamen.core.arrays import Array, Index
 from velamen.core.geometry.medial import Medial
-
-Array = NDArray[np.float64]
-Index = NDArray[np.int64]
+from velamen.core.geometry.polyline import line_length
 
 NOISE = 0.3  # mm by which the wall must go round farther than straight, for a branch to be more than shake
 KEEP = 1.15  # radii by which a branch must reach out of the circle at its junction; tips under 55 degrees do
@@ -133,7 +132,7 @@ def _chains(edge: Index, edges: Index) -> Iterator[Chain]:
 
 
 def _length(axis: Medial, chain: Chain) -> float:
-    return float(np.linalg.norm(np.diff(axis.place[chain.nodes], axis=0), axis=1).sum())
+    return line_length(axis.place[chain.nodes])
 
 
 def _clusters(axis: Medial, chains: list[Chain]) -> tuple[dict[int, int], list[Chain]]:

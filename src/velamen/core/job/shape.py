@@ -9,12 +9,10 @@ from typing import Any
 import msgspec
 import numpy as np
 from msgspec import Struct
-from numpy.typing import NDArray
 
+from velamen.core.arrays import Array, Place
 from velamen.core.errors import BadInput
 
-Array = NDArray[np.float64]
-Place = tuple[float, float]
 Node = tuple[float, float, float, float, float, float]
 """A curve node: its place, the handle before it and the one after it, all in mm."""
 

@@ -6,14 +6,13 @@ from functools import lru_cache
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from scipy.spatial import ConvexHull, QhullError
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.materials.library import Library
 from velamen.core.materials.records import Hoop
 
-Array = NDArray[np.float64]
 ARC_POINTS = 97
 
 

@@ -9,10 +9,9 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from velamen.core.arrays import Array
 from velamen.core.building.build import Build
 from velamen.core.geometry.region import Area, boundaries
-
-Array = NDArray[np.float64]
 
 MARGIN = 8.0  # mm round the outlines, room for the labels
 LABEL = 4.0  # mm high

@@ -7,16 +7,15 @@ from itertools import pairwise
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from PIL import Image, ImageDraw
 
+from velamen.core.arrays import Array
 from velamen.core.building.build import Build
 from velamen.core.geometry.region import Area, boundaries
 from velamen.core.materials.colour import shades
 from velamen.core.outputs.laid import Sheet, sheets_of
 from velamen.core.plan.stitch_plan import JUMP, STITCH
 
-Array = NDArray[np.float64]
 Box = tuple[float, float, float, float]
 
 WIDEST = 1400  # px

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from shapely import Point, Polygon
 
 from velamen.core.building.build import Build, build_job
@@ -16,8 +15,6 @@ from velamen.core.job.shape import Shape
 from velamen.core.materials.colour import shades
 from velamen.core.outputs.laid import sheets_of
 from velamen.core.plan.stitch_plan import STITCH
-
-Array = NDArray[np.float64]
 
 WIDTH, HEIGHT = 24.0, 16.0  # mm shown
 THREAD = 0.34  # mm drawn

@@ -15,6 +15,7 @@ import shapely
 from numpy.typing import NDArray
 from shapely import Geometry, Polygon
 
+from velamen.core.arrays import Array, Place
 from velamen.core.geometry.interior_paths import EdgeWays, Ways
 from velamen.core.plan.stitch_plan import TRAVEL, TRIM, plan_of
 from velamen.core.stitching.roles import CODE, TIE
@@ -23,8 +24,6 @@ from velamen.core.stitching.run import run_along
 from velamen.core.stitching.strand import DROP, Strand, join
 from velamen.core.timeline.passes import Pass
 
-Array = NDArray[np.float64]
-Place = tuple[float, float]
 Sew = Callable[[int, Place | None, Place | None], Sequence[Pass]]
 """Passes of a piece by its number, begun and ended near two places."""
 

@@ -8,13 +8,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from velamen.core.arrays import Array
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.roles import TRAVEL as TRAVEL_ROLE
 from velamen.core.stitching.strand import DROP, Strand
 from velamen.core.timeline.operation import Stop
 from velamen.core.timeline.passes import Pass
-
-Array = NDArray[np.float64]
 
 COMMANDS = ("stitch", "jump", "trim", "stop", "color", "end")
 STITCH, JUMP, TRIM, STOP, COLOR, END = range(6)

@@ -7,11 +7,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from velamen.core.arrays import Index
 from velamen.core.plan.stitch_plan import COLOR, STOP, StitchPlan
 from velamen.core.proofs.finding import Finding
 from velamen.core.stitching.roles import CODE
-
-Index = NDArray[np.int64]
 
 WITHIN = 4  # stitches at either end among which a tie counts
 MOST = 12  # places told

@@ -8,14 +8,13 @@ import numpy as np
 from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.errors import BadInput
 from velamen.core.stitching.fill import check_rows, sewn_rows
 from velamen.core.stitching.frame import straight
 from velamen.core.stitching.rows import cut, flat_rings, levels_over
 from velamen.core.stitching.stagger import shares_of
 from velamen.core.stitching.strand import Strand
-
-Array = NDArray[np.float64]
 
 
 def blend(

@@ -7,9 +7,9 @@ from functools import lru_cache
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.geometry.corners import with_corners
 from velamen.core.geometry.outline import OutlineSamples, Surroundings, sample_outline, surroundings
 from velamen.core.geometry.rails import Rails, match_rails, rail
@@ -20,8 +20,6 @@ from velamen.core.stitching.run import calm_start, over, run_along, run_round, s
 from velamen.core.stitching.satin import satin, straightest
 from velamen.core.stitching.strand import Strand, join, strand, tied
 from velamen.core.stitching.stretch import SHORTEST, satin_stretch, shown
-
-Array = NDArray[np.float64]
 
 EDGE_INSET = 0.4  # mm of an edge run from its rail
 LINE_STEP = 0.3  # mm between the points of a line drawn between rails

@@ -11,9 +11,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.errors import BadInput
 from velamen.core.geometry.rails import Rails
 from velamen.core.stitching.border import EDGE_INSET, UNDERLAY, UNDERLAY_RUN, UNDERLAY_ZIGZAG
@@ -23,8 +23,6 @@ from velamen.core.stitching.run import run_along
 from velamen.core.stitching.satin import satin
 from velamen.core.stitching.split import split
 from velamen.core.stitching.strand import Strand, join, strand, tied
-
-Array = NDArray[np.float64]
 
 ENDS = (("flat", "flat"), ("pointed", "pointed"), ("capped", "capped"))
 CROWDED = 1.0  # mm below which penetrations of an underlay zigzag are pulled back

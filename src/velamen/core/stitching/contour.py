@@ -9,13 +9,14 @@ import shapely
 from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.errors import BadInput
+from velamen.core.geometry.polyline import arc_lengths
 from velamen.core.geometry.region import boundaries
 from velamen.core.stitching.fill import linked
 from velamen.core.stitching.run import run_along, start_ring_at
 from velamen.core.stitching.strand import Strand, strand, tied
 
-Array = NDArray[np.float64]
 Lines = NDArray[np.object_]
 
 STYLES = (("rings", "rings"), ("spiral", "spiral"))
@@ -153,7 +154,7 @@ def _inserted(ring: Array, end: Array, detours: list[tuple[Array, Array]]) -> Ar
     line = np.concatenate([ring, end])
     if not detours:
         return line
-    way = np.concatenate(([0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))))
+    way = arc_lengths(line)
     gates = np.stack([gate for gate, _ in detours])
     at = shapely.line_locate_point(shapely.LineString(line), shapely.points(gates))
     parts, done = [], 0
@@ -168,7 +169,7 @@ def _wound(line: Array, onto: shapely.LinearRing, spacing: float) -> Array:
     """One turn along a ring that winds over to the next one on its way."""
     closed = shapely.segmentize(shapely.LineString(np.concatenate([line, line[:1]])), FINE)
     places = shapely.get_coordinates(closed)
-    way = np.concatenate(([0.0], np.cumsum(np.linalg.norm(np.diff(places, axis=0), axis=1))))
+    way = arc_lengths(places)
     goal = shapely.get_coordinates(shapely.shortest_line(shapely.points(places), onto))[1::2]
     off = goal - places
     far = np.maximum(np.linalg.norm(off, axis=1), 1e-9)

@@ -12,13 +12,11 @@ from numpy.typing import NDArray
 from scipy import ndimage, sparse
 from shapely import Polygon
 
+from velamen.core.arrays import Array, Index
 from velamen.core.errors import BadInput
 from velamen.core.stitching.fill import linked
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.strand import Strand, join, tied
-
-Array = NDArray[np.float64]
-Index = NDArray[np.int64]
 
 ROOM = 0.08  # mm a cross may leave the region
 MOST = 160_000  # crosses

@@ -8,11 +8,10 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from velamen.core.arrays import Array, numbered
 from velamen.core.geometry.rails import Rails
 from velamen.core.stitching.run import run_along
 from velamen.core.stitching.satin import satin
-
-Array = NDArray[np.float64]
 
 FINE = 0.2  # mm between places of an edge run
 LEAN = 0.55  # of the width, by which the bites of an overedge slant
@@ -91,7 +90,7 @@ def _with_corners(rails: Rails, step: float, start: float) -> tuple[Array, NDArr
     gaps = np.diff(ends)
     counts = np.maximum(np.round(gaps / step), 1).astype(np.int64)
     owner = np.repeat(np.arange(len(counts)), counts)
-    nth = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
+    nth = numbered(counts)
     at = np.mod(ends[owner] + nth / counts[owner] * gaps[owner], rails.length)  # from the start on, past corners
     order = np.argsort(at)
     at, corner = at[order], (nth == 0)[order]

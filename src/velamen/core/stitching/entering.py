@@ -6,17 +6,14 @@ from collections.abc import Sequence
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
+from velamen.core.arrays import Array, Place
 from velamen.core.geometry.interior_paths import EdgeWays, ways
 from velamen.core.geometry.region import Area
 from velamen.core.stitching.fill import TRAVEL, bare
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.run import run_along
 from velamen.core.stitching.strand import DROP, Strand, join, tied
-
-Array = NDArray[np.float64]
-Place = tuple[float, float]
 
 NEAR = 3.0  # mm from an entry, within which sewing begins there (handbook, section 2: travel without trimming)
 CHORD = 0.05  # mm that travel under a narrow border may leave its line

@@ -8,11 +8,12 @@ from itertools import pairwise
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.arrays import Array, Index, numbered
 from velamen.core.errors import BadInput
 from velamen.core.geometry.interior_paths import EdgeWays, Inside, ways
+from velamen.core.geometry.polyline import line_length
 from velamen.core.geometry.region import grown
 from velamen.core.stitching.frame import Frame, Straight, guided, straight
 from velamen.core.stitching.roles import CODE
@@ -33,9 +34,6 @@ from velamen.core.stitching.run import run_along, runs_along
 from velamen.core.stitching.section_order import Leg, divided_at, routes
 from velamen.core.stitching.stagger import shares_of
 from velamen.core.stitching.strand import DROP, Strand, join, tied
-
-Array = NDArray[np.float64]
-Index = NDArray[np.int64]
 
 TRAVEL = 2.5  # mm, stitch length of travel
 NARROW = 0.06  # mm a travel stitch may leave its path
@@ -90,7 +88,7 @@ def sewn_rows(
     inside = Inside(region, max(pull, 0.0) + NARROW, EdgeWays(region, INSET, 2.0 * rows.spacing) if edge else None)
     sewn = [_sewn(thread, sections, between, legs, role, inside, begin if nth == 0 else None)
             for nth, legs in enumerate(routes(rows, sections, between, begin))]  # fmt: skip
-    sewn = [one for one in sewn if float(np.linalg.norm(np.diff(one.xy, axis=0), axis=1).sum()) > SCRAP]
+    sewn = [one for one in sewn if line_length(one.xy) > SCRAP]
     if not isinstance(rows.frame, Straight):
         sewn = [_brought_in(one, region, max(pull, 0.0)) for one in sewn]
     return linked(sewn, region)
@@ -193,7 +191,7 @@ def _divided(points: Array, frame: Frame, length: float) -> Array:
     size = np.linalg.norm(np.diff(frame.places(points), axis=0), axis=1)
     parts = np.maximum(np.ceil(size / (LONG * length)), 1).astype(np.int64)
     owner = np.repeat(np.arange(len(parts)), parts)
-    share = (np.arange(len(owner)) - np.repeat(np.cumsum(parts) - parts, parts)) / parts[owner]
+    share = numbered(parts) / parts[owner]
     inner = points[owner] + share[:, None] * (points[owner + 1] - points[owner])
     return np.concatenate([inner, points[-1:]])
 
@@ -223,7 +221,7 @@ def linked(strands: Sequence[Strand], region: Polygon, longest: float = np.inf, 
         way = beside.between(*ends) if beside else None
         way = beside.over(*ends) if beside and way is None else way
         way = ways(region).between(*ends) if way is None else way
-        if way is None or float(np.linalg.norm(np.diff(way, axis=0), axis=1).sum()) > longest:
+        if way is None or line_length(way) > longest:
             found.append(tied(join(parts)))
             parts = [after]
             continue

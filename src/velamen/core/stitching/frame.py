@@ -8,10 +8,9 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from velamen.core.arrays import Array
 from velamen.core.errors import BadInput
 from velamen.core.geometry.region import clean_ring
-
-Array = NDArray[np.float64]
 
 FINE = 0.25  # mm between the places at which a curved frame is told
 BEYOND = 600.0  # mm by which a guide runs on straight past both of its ends

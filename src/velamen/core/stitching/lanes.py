@@ -7,16 +7,15 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.geometry.medial import Medial, medial_axis
+from velamen.core.geometry.polyline import arc_lengths
 from velamen.core.geometry.rails import ADVANCE, Rails, smooth_way
 from velamen.core.geometry.region import boundaries
 from velamen.core.geometry.skeleton import Stroke, strokes
 from velamen.core.stitching.rows import hatch
-
-Array = NDArray[np.float64]
 
 CALM = 1.2  # mm over which the turning of stitches is smoothed
 PASSES = 3  # of smoothing: walls are told sample by sample, one side after the other
@@ -191,7 +190,7 @@ def _knots(left: Array, right: Array, ways: tuple[Array, Array], directions: Seq
 
 
 def _way(points: Array) -> Array:
-    return np.concatenate(([0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))))
+    return arc_lengths(points)
 
 
 def _advance(one: Array, other: Array) -> Array:

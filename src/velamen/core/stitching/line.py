@@ -6,15 +6,14 @@ from collections.abc import Sequence
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.errors import BadInput
+from velamen.core.geometry.polyline import arc_lengths, line_length
 from velamen.core.stitching.border import OVERLAP, offset_outlines
 from velamen.core.stitching.run import calm_start, over, run_along, start_ring_at
 from velamen.core.stitching.strand import Strand, strand, tied
-
-Array = NDArray[np.float64]
 
 STITCHES = (("run", "run"), ("double", "double run"), ("bean", "bean"), ("back", "back stitch"), ("stem", "stem"))
 SHORTEST = 1.0  # mm of a line that is sewn
@@ -60,7 +59,7 @@ def line_stitch(
         elif start is not None and np.linalg.norm(line[-1] - start) < np.linalg.norm(line[0] - start):
             whole = line[::-1]
         points = _stitched(whole, closed, stitch, length, width, times)
-        if float(np.linalg.norm(np.diff(points, axis=0), axis=1).sum()) >= SHORTEST:
+        if line_length(points) >= SHORTEST:
             sewn.append(tied(strand(points, role)))
     return sewn
 
@@ -99,7 +98,7 @@ def stem(line: Array, length: float, width: float) -> Array:
 
     length: mm along the line that a stitch takes; width: mm from side to side.
     """
-    way = np.concatenate(([0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))))
+    way = arc_lengths(line)
     total = float(way[-1])
     count = max(round(2.0 * total / length) - 1, 1)
     half = total / (count + 1)
@@ -117,7 +116,7 @@ def stem(line: Array, length: float, width: float) -> Array:
 
 def _first_part(line: Array, far: float) -> Array:
     """The first `far` mm of a line, no more than a quarter of it."""
-    way = np.concatenate(([0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))))
+    way = arc_lengths(line)
     far = min(far, 0.25 * float(way[-1]))
     end = np.array([[np.interp(far, way, line[:, axis]) for axis in (0, 1)]])
     return np.concatenate([line[: int(np.searchsorted(way, far))], end])

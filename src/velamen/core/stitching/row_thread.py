@@ -5,12 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from velamen.core.arrays import Array, Index, numbered
 from velamen.core.stitching.rows import Rows
-
-Array = NDArray[np.float64]
-Index = NDArray[np.int64]
 
 CLEAR = 0.8  # mm kept between a row's end and the next penetration
 
@@ -50,7 +47,7 @@ class RowThread:
         """
         sizes = np.array([len(order) for order in orders])
         order = np.concatenate(orders)
-        nth = np.arange(len(order)) - np.repeat(np.cumsum(sizes) - sizes, sizes)
+        nth = numbered(sizes)
         back = (nth % 2 == 0) != np.repeat(forwards, sizes)
         last = np.zeros(len(order), dtype=bool)
         last[np.cumsum(sizes) - 1] = True
@@ -62,7 +59,7 @@ class RowThread:
         late, late_there = self._steps(right, self.bent_right[order], across, np.where(back, backward, onward))
         count = inner + 2 + early + late
         owner = np.repeat(np.arange(len(order)), count)
-        place = np.arange(len(owner)) - np.repeat(np.cumsum(count) - count, count)
+        place = numbered(count)
         place = np.where(back[owner], count[owner] - 1 - place, place) - early[owner]
         along = (self.phase[order] + (self.begin[order] - 1) * self.length)[owner] + place * self.length
         along = np.where(place <= 0, left[owner], np.where(place > inner[owner], right[owner], along))

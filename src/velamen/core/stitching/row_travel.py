@@ -6,13 +6,10 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
-from numpy.typing import NDArray
 
+from velamen.core.arrays import Array, Index
 from velamen.core.stitching.rows import Join, Rows, Sections
 from velamen.core.stitching.section_order import End
-
-Array = NDArray[np.float64]
-Index = NDArray[np.int64]
 
 INSET = 0.3  # mm that travel keeps from the region's edge where it can
 

@@ -11,11 +11,9 @@ from numpy.typing import NDArray
 from scipy import sparse
 from shapely import Polygon
 
+from velamen.core.arrays import Array, Index, numbered
 from velamen.core.geometry.region import boundaries, grown
 from velamen.core.stitching.frame import Frame, straight
-
-Array = NDArray[np.float64]
-Index = NDArray[np.int64]
 
 FINE = 8  # finer rows to one, when parts are joined
 STEP = 1.2  # mm; a shorter step from row to row may cut a corner
@@ -106,7 +104,7 @@ def cut(rings: list[Array], frame: Frame, levels: Array) -> Rows:
     from_, upto = np.searchsorted(levels, lower[:, 1]), np.searchsorted(levels, upper[:, 1])
     crossed = upto - from_
     edge = np.repeat(np.arange(len(crossed)), crossed)
-    row = from_[edge] + np.arange(len(edge)) - np.repeat(np.cumsum(crossed) - crossed, crossed)
+    row = from_[edge] + numbered(crossed)
     rise = np.maximum(upper[:, 1] - lower[:, 1], 1e-300)
     slope = (upper[:, 0] - lower[:, 0]) / rise
     at = lower[edge, 0] + (levels[row] - lower[edge, 1]) * slope[edge]
@@ -257,7 +255,7 @@ def overlaps(rows: Rows, others: Rows | None = None, down: int = 1) -> tuple[Ind
     end = np.searchsorted(lefts, (rows.row + down) * far + rows.right, side="left")
     count = np.maximum(end - begin, 0)
     one = np.repeat(np.arange(len(count)), count)
-    other = begin[one] + np.arange(len(one)) - np.repeat(np.cumsum(count) - count, count)
+    other = begin[one] + numbered(count)
     return one, other
 
 

@@ -9,10 +9,11 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from velamen.core.arrays import Array, numbered
+from velamen.core.geometry.polyline import arc_lengths
 from velamen.core.geometry.region import clean_ring
 from velamen.core.stitching.strand import every_second
 
-Array = NDArray[np.float64]
 T = TypeVar("T", bound=np.generic)
 
 CORNER = np.radians(30.0)
@@ -117,7 +118,7 @@ def calm_start(ring: Array, window: float = 6.0) -> Array:
 def calm_places(ring: Array, count: int, window: float = 6.0) -> Array:
     """Places (count, 2) on the calmest stretches of a closed ring, away from corners and well apart along it."""
     closed = np.concatenate([ring, ring[:1]])
-    way = np.concatenate(([0.0], np.cumsum(np.linalg.norm(np.diff(closed, axis=0), axis=1))))
+    way = arc_lengths(closed)
     total = float(way[-1])
     spots = np.linspace(0.0, total, SPOTS, endpoint=False)
     reach = min(window, total / 8) / 2
@@ -154,7 +155,7 @@ def _even_stops(
     ends = effort[corner]
     counts = np.maximum(np.ceil(np.diff(ends) - 1e-6), 1).astype(np.int64)
     owner = np.repeat(np.arange(len(counts)), counts)
-    nth = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
+    nth = numbered(counts)
     target = ends[owner] + nth / counts[owner] * np.diff(ends)[owner]
     return np.asarray(np.interp(np.concatenate([target, ends[-1:]]), effort, way))
 

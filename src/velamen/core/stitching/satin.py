@@ -11,9 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import KDTree
 
+from velamen.core.arrays import Array
 from velamen.core.geometry.rails import Rails
-
-Array = NDArray[np.float64]
 
 LEVELS = 5  # at most every 32nd stitch runs the whole width
 KNOT = 0.25  # mm across, in which at most four needle points may fall

@@ -8,11 +8,10 @@ from dataclasses import dataclass
 from itertools import product
 
 import numpy as np
-from numpy.typing import NDArray
 
+from velamen.core.arrays import Array
 from velamen.core.stitching.rows import FINE, Join, Rows, Sections
 
-Array = NDArray[np.float64]
 End = tuple[int, int]
 """A section and one of its ends: 0 the top, 1 the bottom."""
 

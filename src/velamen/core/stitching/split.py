@@ -6,9 +6,8 @@ from collections.abc import Sequence
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+from velamen.core.arrays import Array, numbered
 
 SPLITS = (("limit", "above a length"), ("lines", "along drawn lines"), ("none", "not at all"))
 SHIFTS = np.array([-0.18, 0.06, 0.2, -0.06])  # of a part, by which division lies aside, stitch after stitch
@@ -29,7 +28,7 @@ def split(points: Array, how: str, longest: float, lines: Sequence[Array] = ()) 
     if (parts == 1).all():
         return points
     owner = np.repeat(np.arange(len(parts)), parts)
-    nth = np.arange(parts.sum()) - np.repeat(np.cumsum(parts) - parts, parts) + 1
+    nth = numbered(parts) + 1
     shift = np.where(nth < parts[owner], SHIFTS[owner % len(SHIFTS)], 0.0)
     share = ((nth + shift) / parts[owner])[:, None]
     inner = (1.0 - share) * points[owner] + share * points[owner + 1]

@@ -8,18 +8,16 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from scipy import sparse
 from shapely import Geometry, Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.errors import BadInput
 from velamen.core.geometry.interior_paths import ways
+from velamen.core.geometry.polyline import arc_lengths
 from velamen.core.geometry.region import clean_ring
 from velamen.core.stitching.run import run_along, start_ring_at
 from velamen.core.stitching.strand import Strand, strand, tied
-
-Array = NDArray[np.float64]
-Index = NDArray[np.int64]
 
 SEED = 7
 JITTER = 0.14  # of the pitch, to either side
@@ -182,7 +180,7 @@ def _deepest(region: Polygon) -> Array:
 
 def _cut_short(line: Array) -> Array:
     """A closed line without its last stretch, so that it ends beside its beginning."""
-    way = np.concatenate(([0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))))
+    way = arc_lengths(line)
     upto = max(way[-1] - END, 0.6 * way[-1])
     kept = way < upto
     return np.concatenate([line[kept], [[np.interp(upto, way, line[:, 0]), np.interp(upto, way, line[:, 1])]]])

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from velamen.core.arrays import Array, numbered
+from velamen.core.geometry.polyline import arc_lengths
 from velamen.core.stitching.roles import CODE
-
-Array = NDArray[np.float64]
 
 TIE = 0.5  # mm, length of a tie stitch
 TIES = 3  # stitches
@@ -54,7 +54,7 @@ def short_enough(part: Strand) -> Strand:
     if (pieces == 1).all():
         return part
     owner = np.repeat(np.arange(len(pieces)), pieces)
-    nth = np.arange(pieces.sum()) - np.repeat(np.cumsum(pieces) - pieces, pieces) + 1
+    nth = numbered(pieces) + 1
     share = (nth / pieces[owner])[:, None]
     inner = (1.0 - share) * part.xy[owner] + share * part.xy[owner + 1]
     return Strand(np.concatenate([part.xy[:1], inner]), np.concatenate([part.role[:1], part.role[owner + 1]]))
@@ -65,7 +65,7 @@ def tie(line: Array) -> Strand:
 
     line: (n, 2), its first point being where the sewing starts or ends.
     """
-    way = np.concatenate(([0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))))
+    way = arc_lengths(line)
     far = np.array([np.interp(TIE, way, line[:, 0]), np.interp(TIE, way, line[:, 1])])
     places = np.stack([line[0], far])[np.arange(TIES + 1) % 2]
     return Strand(places, np.full(TIES + 1, CODE["tie"], dtype=np.uint8))

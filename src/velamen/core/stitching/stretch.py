@@ -8,13 +8,12 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from velamen.core.arrays import Array
 from velamen.core.geometry.rails import Rails
 from velamen.core.geometry.region import Area, clean_ring
 from velamen.core.stitching.run import run_along
 from velamen.core.stitching.satin import satin
 from velamen.core.stitching.strand import Strand, join, strand, tied
-
-Array = NDArray[np.float64]
 
 SHORTEST = 1.0  # mm of edge; a shorter stretch is left out
 STEP = 0.3  # mm between the points of a line drawn between rails

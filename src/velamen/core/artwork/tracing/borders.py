@@ -8,8 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
-Array = NDArray[np.float64]
-Index = NDArray[np.int64]
+from velamen.core.arrays import Array, Index
 
 OUTSIDE = -1
 STEP = np.array([[1, 0], [0, 1], [-1, 0], [0, -1]])  # east, south, west, north: each the right turn of the one before

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from velamen.core.arrays import Array
 from velamen.core.artwork.tracing.picture import Picture, flat
 
-Array = NDArray[np.float64]
 Labels = NDArray[np.int16]
 
 MOST = 24  # colours

@@ -6,9 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage, sparse
 
+from velamen.core.arrays import Index
 from velamen.core.artwork.tracing.colours import NOTHING, Labels
-
-Index = NDArray[np.int64]
 
 
 def parts(labels: Labels, least: float) -> tuple[Index, Index]:

@@ -8,10 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
+from velamen.core.arrays import Array, Index
 from velamen.core.geometry.curves import Samples, fitted
-
-Array = NDArray[np.float64]
-Index = NDArray[np.int64]
 
 WINDOW = 6  # pixel sides on either side over which a turn is seen
 CORNER = np.radians(60.0)

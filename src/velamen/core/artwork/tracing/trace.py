@@ -10,6 +10,7 @@ import shapely
 from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.artwork.tracing.borders import borders
 from velamen.core.artwork.tracing.colours import MOST, NOTHING, Palette, labelled, palette
 from velamen.core.artwork.tracing.parts import outer_label, parts
@@ -18,8 +19,6 @@ from velamen.core.artwork.tracing.smoothing import curves
 from velamen.core.errors import BadInput
 from velamen.core.geometry.curves import flatten_nodes
 from velamen.core.geometry.region import signed_area
-
-Array = NDArray[np.float64]
 
 MAX_REGIONS = 200
 

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
+from velamen.core.arrays import Array
 from velamen.core.edits.shapes.bring_in import MAX_PIECES, free_name, with_line, with_region
 from velamen.core.edits.shapes.choosing import chosen_shapes, free_shapes, grown, with_shapes, without
 from velamen.core.edits.shapes.live_shapes import carried, released
@@ -17,8 +17,6 @@ from velamen.core.job.regions import region_of
 from velamen.core.job.shape import Shape, transformed
 from velamen.core.materials.hoops import field
 from velamen.core.materials.library import Library, pick
-
-Array = NDArray[np.float64]
 
 EDGES = {
     "left": (0, 0.0),

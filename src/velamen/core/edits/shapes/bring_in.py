@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-import numpy as np
-from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.artwork.svg import Artwork
 from velamen.core.constructions import construction, usual
 from velamen.core.errors import BadInput
@@ -19,8 +18,6 @@ from velamen.core.materials.hoops import hoop_for
 from velamen.core.materials.library import Library
 from velamen.core.materials.records import Cloth
 from velamen.core.setting import Plain
-
-Array = NDArray[np.float64]
 
 MAX_PIECES = 500
 

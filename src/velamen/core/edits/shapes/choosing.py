@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-import numpy as np
-from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.constructions import construction
 from velamen.core.edits.shapes.bring_in import free_name, with_region
 from velamen.core.edits.shapes.live_shapes import released
@@ -15,8 +14,6 @@ from velamen.core.errors import BadInput
 from velamen.core.geometry.region import boundaries
 from velamen.core.job.document import Job, change
 from velamen.core.job.shape import Shape, reshaped
-
-Array = NDArray[np.float64]
 
 
 def chosen_shapes(job: Job, ids: Sequence[str], least: int = 1) -> list[Shape]:

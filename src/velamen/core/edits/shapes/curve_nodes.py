@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.edits.shapes.choosing import areas, with_shapes
 from velamen.core.edits.shapes.live_shapes import released
 from velamen.core.errors import BadInput
@@ -18,7 +18,6 @@ from velamen.core.job.document import Job
 from velamen.core.job.regions import region_of
 from velamen.core.job.shape import Shape, reshaped
 
-Array = NDArray[np.float64]
 Point = tuple[int, int]
 """A ring of the shape, 0 the outer one, and a node in it."""
 

@@ -6,9 +6,9 @@ from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.artwork.basic import BASICS
 from velamen.core.edits.shapes.bring_in import free_name, with_line, with_region
 from velamen.core.edits.shapes.choosing import (
@@ -28,8 +28,6 @@ from velamen.core.job.regions import region_of
 from velamen.core.job.shape import LINES, Around, Line, Shape, Text, plain
 from velamen.core.materials.library import pick
 from velamen.core.setting import Plain
-
-Array = NDArray[np.float64]
 
 COMBINED = {
     "union": ("joined", combine.union),

@@ -9,9 +9,9 @@ from typing import Any
 import msgspec
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.artwork.lettering import Letter, lettering, monogram, word
 from velamen.core.edits.shapes.bring_in import MAX_PIECES, free_name, with_region
 from velamen.core.errors import BadInput
@@ -21,8 +21,6 @@ from velamen.core.job.document import Job, change
 from velamen.core.job.regions import region_of
 from velamen.core.job.shape import Around, Maker, Shape, Text, reshaped
 from velamen.core.memo import Same
-
-Array = NDArray[np.float64]
 
 
 def made(job: Job, maker: Maker) -> list[tuple[str, Polygon]]:

@@ -10,17 +10,18 @@ import shapely
 from numpy.typing import NDArray
 from shapely import Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.edits.shapes import curve_nodes
 from velamen.core.edits.shapes.choosing import areas, with_shapes
 from velamen.core.edits.shapes.drawing import split
 from velamen.core.edits.shapes.live_shapes import released
 from velamen.core.errors import BadInput
+from velamen.core.geometry.polyline import arc_lengths, ring_arc_lengths
 from velamen.core.geometry.refit import corners_of
 from velamen.core.geometry.region import boundaries
 from velamen.core.job.document import Job
 from velamen.core.job.shape import Shape, reshaped
 
-Array = NDArray[np.float64]
 Point = tuple[int, int]
 """A ring of the shape, 0 the outer one, and a point in it."""
 
@@ -58,7 +59,7 @@ def point_added(job: Job, shape_id: str, place: tuple[float, float]) -> Job:
     nearest = int(np.argmin(shapely.distance(np.array(lines), spot)))
     along = float(shapely.line_locate_point(lines[nearest], spot))
     ring = rings[nearest]
-    way = np.concatenate(([0.0], np.cumsum(np.linalg.norm(np.roll(ring, -1, axis=0) - ring, axis=1))))
+    way = ring_arc_lengths(ring)
     after = min(int(np.searchsorted(way, along, side="right")), len(ring))
     new = shapely.get_coordinates(shapely.line_interpolate_point(lines[nearest], along))
     rings[nearest] = np.insert(ring, after, new, axis=0)
@@ -160,7 +161,7 @@ def _smooth(ring: Array, amount: float) -> Array:
 
 def _even(line: Array) -> Array:
     """A line in even steps of at most EVEN mm."""
-    way = np.concatenate(([0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))))
+    way = arc_lengths(line)
     at = np.linspace(0.0, way[-1], max(int(np.ceil(way[-1] / EVEN)), 2) + 1)
     return np.stack([np.interp(at, way, line[:, 0]), np.interp(at, way, line[:, 1])], axis=1)
 
