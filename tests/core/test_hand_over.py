@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 import shapely
 from PIL import Image
+from pypdf import PdfReader
 from shapely import Point, Polygon, box
 
 from core.jobs import job_of
@@ -19,6 +20,7 @@ from velamen.core.outputs.cut_sheet import LABEL, LETTER, cuts_of
 from velamen.core.outputs.folder import WRITERS, write_folder
 from velamen.core.outputs.gcode import gcode
 from velamen.core.outputs.picture import Easel, picture, preview_png, shown_box
+from velamen.core.outputs.report import report
 from velamen.core.outputs.run_sheet import run_sheet
 from velamen.core.plan.stitch_plan import COLOR, JUMP, STITCH, STOP, TRIM
 
@@ -133,3 +135,41 @@ def test_a_folder_has_every_file(tmp_path, build):
     write_folder(build.job, tmp_path)
     assert {one.name for one in tmp_path.iterdir()} == set(WRITERS)
     assert all(one.stat().st_size > 100 for one in tmp_path.iterdir())
+
+
+def words_of(build):
+    """The words of a run sheet, in order."""
+    pages = PdfReader(io.BytesIO(run_sheet(build))).pages
+    return " ".join(" ".join(page.extract_text() for page in pages).split())
+
+
+def test_a_thread_that_comes_back_is_taken_up_again():
+    job = job_of(box(-40, -10, -20, 10), box(-10, -10, 10, 10), box(20, -10, 40, 10), base="felt")
+    threads = ("104", "140", "104")
+    job = change(job, pieces=[change(one, thread=key, construct="satin_border")
+                              for one, key in zip(job.pieces, threads, strict=True)])  # fmt: skip
+    build = build_job(job)
+    told = report(build)
+    assert [(one["thread"], one["again"]) for one in told["loads"]] == [("104", False), ("140", False), ("104", True)]
+    assert [one["first_row"] for one in told["loads"]] == [block["first_row"] for block in told["blocks"]]
+    assert [one["key"] for one in told["threads"]] == ["104", "140"]
+    words = words_of(build)
+    first, second = words.index("Thread 104"), words.index("Thread 140")
+    assert first < second < words.index("once more") and words.count("Thread 104") == 2
+
+
+def test_the_run_sheet_goes_from_the_topping_laid_to_the_basting_pulled_out():
+    job = job_of(box(-20, -15, 20, 15), base="terry", own={"cover_kind": "raw", "trim_when": "after"})
+    build = build_job(change(job, brief=change(job.brief, hold="basting")))
+    told = [(one["kind"], one.get("when")) for one in report(build)["steps"]]
+    assert told == [("lay_topping", "before"), ("lay", None), ("trim", "after"), ("pull_basting", "after"),
+                    ("wash_away", "after")]  # fmt: skip
+    rows = [one["row"] for one in report(build)["steps"]]
+    assert rows[0] == 1 and rows[-1] == len(build.plan.xy) and rows == sorted(rows)
+    assert build.figures.stops == 2 and len(build.plan.stops) == 2  # what is done off the machine is no stop
+    words = words_of(build)
+    places = [words.index(one) for one in (
+        "Before the first stitch", "Lay wash-away topping", "Stop 1: Lay", "Stop 2: Trim", "out of the hoop",
+        "Snip the basting", "wash the rest out",
+    )]  # fmt: skip
+    assert places == sorted(places)

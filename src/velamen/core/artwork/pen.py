@@ -17,7 +17,7 @@ from velamen.core.geometry.region import signed_area
 
 TENSION = 1.0 / 6.0  # of the way between neighbours: a Catmull-Rom curve as cubic Beziers
 SMALLEST = 4.0  # mm²
-MOST = 4000  # points
+MOST_POINTS = 4000  # points
 
 
 def outline_through(points: Array, curved: Sequence[bool]) -> tuple[Polygon, list[Array]]:
@@ -34,8 +34,8 @@ def outline_through(points: Array, curved: Sequence[bool]) -> tuple[Polygon, lis
     points, smooth = _apart(points, np.asarray(curved, dtype=bool), False)
     if len(points) < 3:
         raise BadInput("An outline needs at least three points that lie apart.")
-    if len(points) > MOST:
-        raise BadInput(f"The outline has {len(points):,} points: draw it with fewer, at most {MOST:,}.")
+    if len(points) > MOST_POINTS:
+        raise BadInput(f"The outline has {len(points):,} points: draw it with fewer, at most {MOST_POINTS:,}.")
     nodes = nodes_through(points, smooth)
     ring = flatten_nodes(nodes)
     region = _region(ring)
@@ -55,8 +55,8 @@ def open_line(points: Array, curved: Sequence[bool]) -> Array:
     points, smooth = _apart(np.asarray(points, dtype=np.float64).reshape(-1, 2), np.asarray(curved, dtype=bool), True)
     if len(points) < 2:
         raise BadInput("A line needs at least two points that lie apart.")
-    if len(points) > MOST:
-        raise BadInput(f"The line has {len(points):,} points: draw it with fewer, at most {MOST:,}.")
+    if len(points) > MOST_POINTS:
+        raise BadInput(f"The line has {len(points):,} points: draw it with fewer, at most {MOST_POINTS:,}.")
     smooth[[0, -1]] = False
     return flatten_nodes(nodes_through(points, smooth), closed=False)
 

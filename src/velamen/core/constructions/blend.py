@@ -16,15 +16,15 @@ from velamen.core.stitching.stagger import staggers
 from velamen.core.timeline.passes import Pass
 from velamen.core.values.value import Values, choice, number
 
-MOST = 6
+MOST_THREADS = 6
 NO_THREAD = "none"
 
 SETTINGS = (
     *(Setting(f"blend_thread_{nth}", f"Thread {nth}", "Threads",
               "The piece's own thread is the first; this one follows it." if nth == 2 else
-              "One more, or none.", kind="thread", unit="") for nth in range(2, MOST + 1)),
+              "One more, or none.", kind="thread", unit="") for nth in range(2, MOST_THREADS + 1)),
     *(Setting(f"blend_place_{nth}", f"Place of thread {nth}", "Threads", "Where it is alone, on the way across the "
-              "rows.", unit="%", low=0, high=100, step=1) for nth in range(1, MOST + 1)),
+              "rows.", unit="%", low=0, high=100, step=1) for nth in range(1, MOST_THREADS + 1)),
     Setting("blend_angle", "Angle", "Rows", "Of the rows; colours pass over across them.", unit="°", low=-180,
             high=180, step=1, measure="row_angle"),
     Setting("blend_spacing", "Spacing", "Rows", "Between neighbouring rows of all threads together.", low=0.2,
@@ -42,7 +42,7 @@ SETTINGS = (
 
 def threads_of(work: Work, values: Values) -> list[tuple[str, float]]:
     """Keys of the threads in order, each with its place as a share of the way."""
-    keys = [work.thread, *(choice(values, f"blend_thread_{nth}") for nth in range(2, MOST + 1))]
+    keys = [work.thread, *(choice(values, f"blend_thread_{nth}") for nth in range(2, MOST_THREADS + 1))]
     known = [(key, nth) for nth, key in enumerate(keys, 1) if key != NO_THREAD]
     places = [number(values, f"blend_place_{nth}") / 100.0 for _, nth in known]
     even = [nth / max(len(known) - 1, 1) for nth in range(len(known))]

@@ -22,7 +22,7 @@ from velamen.core.memo import Same
 STEP = 0.25  # mm between samples of the walls
 FINEST = 0.02  # mm, where walls lie close to one another
 FEWEST = 240  # samples round a small region
-MOST = 24_000  # samples round a huge one
+MOST_SAMPLES = 24_000  # samples round a huge one
 NEAR_WALLS = 3.0  # samples to the gap between two walls
 
 
@@ -91,7 +91,7 @@ def _walls(rings: list[Array]) -> tuple[Array, Index, Array, Array]:
     lengths = np.array([float(one.sum()) for one in size])
     begin = np.concatenate(rings)
     whole = np.concatenate(size)
-    step = max(min(STEP, lengths.sum() / FEWEST), lengths.sum() / MOST)
+    step = max(min(STEP, lengths.sum() / FEWEST), lengths.sum() / MOST_SAMPLES)
     count = np.maximum(np.ceil(whole / step), 1).astype(np.int64)
     owner, share = _parts(count)
     side = np.concatenate(sides)
@@ -102,7 +102,7 @@ def _walls(rings: list[Array]) -> tuple[Array, Index, Array, Array]:
     gap = _gaps(wall, number[owner], along, lengths, step)
     part = whole[owner] / count[owner]
     more = np.maximum(np.ceil(NEAR_WALLS * part / np.maximum(gap, FINEST * NEAR_WALLS)), 1).astype(np.int64)
-    if more.sum() > MOST:
+    if more.sum() > MOST_SAMPLES:
         more = np.ones_like(more)
     again, finer = _parts(more)
     inner = share[again] + finer / count[owner[again]]

@@ -17,9 +17,9 @@ from shapely import Geometry, Polygon
 
 from velamen.core.arrays import Array, Place
 from velamen.core.geometry.interior_paths import EdgeWays, Ways
-from velamen.core.plan.stitch_plan import TRAVEL, TRIM, plan_of
-from velamen.core.stitching.roles import CODE, TIE
-from velamen.core.stitching.roles import TRAVEL as TRAVEL_ROLE
+from velamen.core.plan.stitch_plan import TRIM, plan_of
+from velamen.core.stitching import travel
+from velamen.core.stitching.roles import CODE, TIE, TRAVEL
 from velamen.core.stitching.run import run_along
 from velamen.core.stitching.strand import DROP, Strand, join
 from velamen.core.timeline.passes import Pass
@@ -29,8 +29,6 @@ Sew = Callable[[int, Place | None, Place | None], Sequence[Pass]]
 
 TOUCH = 0.3  # mm between pieces that still touch
 ROUNDS = 60
-RUN = 2.5  # mm, stitch length of travel
-CLOSE = 0.06  # mm a travel stitch may leave its way
 NEAR_GATE = 1.0  # mm from the next piece at which sewing may end without looking farther
 ON_LINE = 3.0  # mm from a line within which travel runs along it
 
@@ -192,11 +190,11 @@ def _hidden_way(
         return None
     if cover is None:
         way = EdgeWays(region, 0.0, ON_LINE).between(here, there)
-        return way if way is not None else (np.stack([here, there]) if _off(here, there) <= TRAVEL else None)
+        return way if way is not None else (np.stack([here, there]) if _off(here, there) <= travel.SEWN_ON else None)
     for areas in (later, [*later, sewn]):
         under = shapely.union_all([shapely.buffer(area, TOUCH / 2) for area in areas if area is not None])
         part = min(shapely.get_parts(under), key=lambda one: one.distance(shapely.Point(there)))
-        if shapely.distance(part, shapely.Point(here)) <= TRAVEL:
+        if shapely.distance(part, shapely.Point(here)) <= travel.SEWN_ON:
             way = Ways(part).between(here, there)
             if way is not None:
                 return way
@@ -253,9 +251,9 @@ def _bare_end(part: Strand, ending: bool) -> Strand:
 
 def _with_travel(passes: tuple[Pass, ...], way: Array) -> tuple[Pass, ...]:
     """Passes begun by travel along a way."""
-    run = run_along(way, RUN, CLOSE, DROP)[1:-1]
+    run = run_along(way, travel.STITCH, travel.CHORD, DROP)[1:-1]
     nth = _sewing(passes)[0]
     item = passes[nth]
-    travel = Strand(run, np.full(len(run), CODE[TRAVEL_ROLE], dtype=np.uint8))
-    first = join([travel, item.strands[0]]) if len(run) else item.strands[0]
+    leading = Strand(run, np.full(len(run), CODE[TRAVEL], dtype=np.uint8))
+    first = join([leading, item.strands[0]]) if len(run) else item.strands[0]
     return (*passes[:nth], replace(item, strands=(first, *item.strands[1:])), *passes[nth + 1 :])

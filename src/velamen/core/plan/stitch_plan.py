@@ -9,16 +9,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velamen.core.arrays import Array
-from velamen.core.stitching.roles import CODE
-from velamen.core.stitching.roles import TRAVEL as TRAVEL_ROLE
+from velamen.core.stitching.roles import CODE, TRAVEL
 from velamen.core.stitching.strand import DROP, Strand
+from velamen.core.stitching.travel import SEWN_ON
 from velamen.core.timeline.operation import Stop
 from velamen.core.timeline.passes import Pass
 
 COMMANDS = ("stitch", "jump", "trim", "stop", "color", "end")
 STITCH, JUMP, TRIM, STOP, COLOR, END = range(6)
 NO_ROLE = 255
-TRAVEL = 3.0  # mm sewn on without a trim (handbook, section 2)
 
 
 Step = tuple[str, Pass] | Stop
@@ -134,11 +133,11 @@ class _Writer:
         start = part.xy[:1]
         if self.cut:
             self.put(start, JUMP)
-        elif float(np.linalg.norm(self.at - start[0])) > TRAVEL:
+        elif float(np.linalg.norm(self.at - start[0])) > SEWN_ON:
             self.trim()
             self.put(start, JUMP)
         elif float(np.linalg.norm(self.at - start[0])) >= DROP:
-            self.put(start, STITCH, CODE[TRAVEL_ROLE])
+            self.put(start, STITCH, CODE[TRAVEL])
         first = 0 if int(self.command[-1][-1]) == JUMP else 1
         self.put(part.xy[first:], STITCH, part.role[first:])
         self.cut = False

@@ -22,7 +22,7 @@ CELL = 0.5  # mm
 WINDOW = 5  # cells on a side, over which points are counted
 LEAST = 8.0  # mm² over the limit that are worth telling
 STIFF = 150.0  # mm² over the limit, from which the whole turns stiff; ours
-MOST = 12  # places told
+MOST_PLACES_TOLD = 12  # places told
 APART = 8.0  # mm between places in the list of the densest
 
 SETTINGS = (
@@ -106,7 +106,7 @@ def density_findings(points: NDArray[np.float64], brief: Brief, library: Library
     sizes = np.bincount(over.ravel())[1:] * CELL**2
     spots: list[tuple[float, float]] = []
     for nth in (np.argsort(-sizes) + 1).tolist():
-        if sizes[nth - 1] < LEAST or len(spots) == MOST:
+        if sizes[nth - 1] < LEAST or len(spots) == MOST_PLACES_TOLD:
             break
         rows, columns = np.nonzero(over == nth)
         peak = int(np.argmax(found.values[rows, columns]))

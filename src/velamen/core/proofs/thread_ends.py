@@ -13,7 +13,7 @@ from velamen.core.proofs.finding import Finding
 from velamen.core.stitching.roles import CODE
 
 WITHIN = 4  # stitches at either end among which a tie counts
-MOST = 12  # places told
+MOST_ENDS_TOLD = 12  # places told
 
 
 @dataclass(frozen=True)
@@ -66,7 +66,7 @@ def end_findings(plan: StitchPlan) -> list[Finding]:
     loose = [one for one in threads_of(plan) if not (one.tied_in and one.tied_off)]
     if not loose:
         return []
-    spots = tuple(one.ends if one.tied_in else one.begins for one in loose[:MOST])
+    spots = tuple(one.ends if one.tied_in else one.begins for one in loose[:MOST_ENDS_TOLD])
     told = "A thread is not tied at both ends: it comes undone in wear."
     if len(loose) > 1:
         told = f"{len(loose)} threads are not tied at both ends: they come undone in wear."

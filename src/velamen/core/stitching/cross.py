@@ -19,7 +19,7 @@ from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.strand import Strand, join, tied
 
 ROOM = 0.08  # mm a cross may leave the region
-MOST = 160_000  # crosses
+MOST_CROSSES = 160_000  # crosses
 FAR = 20.0  # mm of travel between parts of the grid, beyond which the thread is trimmed
 AGAIN = 3.0  # times as dear: travel along arms that lie on top
 
@@ -31,7 +31,7 @@ def cross_stitch(region: Polygon, role: str, size: float, start: tuple[float, fl
     """
     if not 0.8 <= size <= 8.0:
         raise BadInput(f"The size of a cross-stitch cannot be {size:g}: use 0.8 to 8.")
-    if region.area > MOST * size**2:
+    if region.area > MOST_CROSSES * size**2:
         raise BadInput(f"Crosses of {size:g} are too small for {region.area / 100:.0f} cm²: use larger ones.")
     corner, cells = _cells(region, size)
     if not cells.any():

@@ -10,13 +10,13 @@ import shapely
 from velamen.core.arrays import Array, Place
 from velamen.core.geometry.interior_paths import EdgeWays, ways
 from velamen.core.geometry.region import Area
-from velamen.core.stitching.fill import TRAVEL, bare
+from velamen.core.stitching import travel
+from velamen.core.stitching.fill import bare
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.run import run_along
 from velamen.core.stitching.strand import DROP, Strand, join, tied
 
-NEAR = 3.0  # mm from an entry, within which sewing begins there (handbook, section 2: travel without trimming)
-CHORD = 0.05  # mm that travel under a narrow border may leave its line
+UNDER_BORDER = 0.05  # mm that travel under a narrow border may leave its line
 
 
 def loops_entered(
@@ -67,12 +67,12 @@ def _nearest(strands: Sequence[Strand], place: Place | None) -> int:
 
 def _far(one: Strand, start: Place) -> bool:
     """Whether a strand begins farther from an entry than thread is sewn on by itself."""
-    return float(np.linalg.norm(one.xy[0] - np.array(start))) > NEAR
+    return float(np.linalg.norm(one.xy[0] - np.array(start))) > travel.SEWN_ON
 
 
 def _led(part: Strand, way: Array | None) -> Strand:
     """A strand with travel along a way to where it begins."""
     if way is None:
         return part
-    run = run_along(way, TRAVEL, CHORD, DROP)
+    run = run_along(way, travel.STITCH, UNDER_BORDER, DROP)
     return tied(join([Strand(run, np.full(len(run), CODE["travel"], dtype=np.uint8)), bare(part)]))

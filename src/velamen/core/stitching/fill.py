@@ -15,6 +15,7 @@ from velamen.core.errors import BadInput
 from velamen.core.geometry.interior_paths import EdgeWays, Inside, ways
 from velamen.core.geometry.polyline import line_length
 from velamen.core.geometry.region import grown
+from velamen.core.stitching import travel
 from velamen.core.stitching.frame import Frame, Straight, guided, straight
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.row_thread import RowThread, row_thread
@@ -35,8 +36,6 @@ from velamen.core.stitching.section_order import Leg, divided_at, routes
 from velamen.core.stitching.stagger import shares_of
 from velamen.core.stitching.strand import DROP, Strand, join, tied
 
-TRAVEL = 2.5  # mm, stitch length of travel
-NARROW = 0.06  # mm a travel stitch may leave its path
 SCRAP = 3.0  # mm of thread, ties included: less is no fill
 SHALLOW = 0.45  # of a spacing by which a row bends along an edge that it meets at a small angle
 ASIDE = 0.18  # mm that a bent end may leave the region
@@ -85,7 +84,9 @@ def sewn_rows(
     widen = pull / rows.frame.stretch(bent[0]), pull / rows.frame.stretch(bent[1])
     phase = shares[(np.arange(len(rows.levels)) if numbers is None else numbers) % len(shares)] * length
     thread = row_thread(rows, length, phase, widen, bent)
-    inside = Inside(region, max(pull, 0.0) + NARROW, EdgeWays(region, INSET, 2.0 * rows.spacing) if edge else None)
+    inside = Inside(
+        region, max(pull, 0.0) + travel.CHORD, EdgeWays(region, INSET, 2.0 * rows.spacing) if edge else None
+    )
     sewn = [_sewn(thread, sections, between, legs, role, inside, begin if nth == 0 else None)
             for nth, legs in enumerate(routes(rows, sections, between, begin))]  # fmt: skip
     sewn = [one for one in sewn if line_length(one.xy) > SCRAP]
@@ -97,7 +98,7 @@ def sewn_rows(
 def _brought_in(part: Strand, region: Polygon, pull: float) -> Strand:
     """A strand with needle points thrown out of a region at sharp bends of a guide brought back to it."""
     points = shapely.points(part.xy)
-    far = np.flatnonzero(shapely.distance(points, region) > pull + NARROW)
+    far = np.flatnonzero(shapely.distance(points, region) > pull + travel.CHORD)
     if len(far) == 0:
         return part
     xy = part.xy.copy()
@@ -179,8 +180,10 @@ def _sewn(
 def _travel(ways: list[Array], inside: Inside) -> list[Array]:
     """Needle points of travel along each way, or along one that stays inside, its ends left out."""
     ways = inside.instead(ways)
-    far = [float(np.hypot(*np.diff(way, axis=0).T).sum()) >= TRAVEL for way in ways]
-    runs = iter(runs_along([way for way, long in zip(ways, far, strict=True) if long], TRAVEL, NARROW, DROP))
+    far = [float(np.hypot(*np.diff(way, axis=0).T).sum()) >= travel.STITCH for way in ways]
+    runs = iter(
+        runs_along([way for way, long in zip(ways, far, strict=True) if long], travel.STITCH, travel.CHORD, DROP)
+    )
     return [(next(runs) if long else way)[1:-1] for way, long in zip(ways, far, strict=True)]
 
 
@@ -225,7 +228,7 @@ def linked(strands: Sequence[Strand], region: Polygon, longest: float = np.inf, 
             found.append(tied(join(parts)))
             parts = [after]
             continue
-        run = run_along(way, TRAVEL, NARROW, DROP)[1:-1]
+        run = run_along(way, travel.STITCH, travel.CHORD, DROP)[1:-1]
         parts += [Strand(run, np.full(len(run), CODE["travel"], dtype=np.uint8)), after]
     return [*found, tied(join(parts))]
 

@@ -29,7 +29,7 @@ CHORD = 0.04  # mm
 LOCAL = 8.0  # spacings round a place in which the tree is looked for
 BARE = 1.2  # spacings from the line, beyond which a place calls for another arm
 END = 0.8  # mm the line stops short of its beginning
-MOST = 60_000  # places a tree may grow over
+MOST_SPOTS = 60_000  # places a tree may grow over
 
 
 def stipple(
@@ -42,7 +42,7 @@ def stipple(
     for name, value, low, high in (("spacing", spacing, 0.6, 20.0), ("length", length, 0.5, 6.0)):
         if not low <= value <= high:
             raise BadInput(f"The {name} of a stipple cannot be {value:g}: use {low:g} to {high:g}.")
-    if region.area > MOST * (2.0 * spacing) ** 2:
+    if region.area > MOST_SPOTS * (2.0 * spacing) ** 2:
         raise BadInput(
             f"A stipple at spacing {spacing:g} is too fine for {region.area / 100:.0f} cm²: use a wider one."
         )

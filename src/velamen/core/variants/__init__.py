@@ -1,1 +1,1 @@
-"""TODO"""
+"""Variants: one or two values of a piece tried out side by side."""

@@ -18,7 +18,7 @@ from velamen.core.plan.figures import Figures
 from velamen.core.plan.stitch_plan import JUMP
 from velamen.core.setting import Plain, Setting
 
-MOST = 8
+MOST_VARIANTS = 8
 PIXELS = 460
 CLOSE = 0.25  # of the whole, seen in a close look
 LEAST_SIDE, MOST_SIDE = 24.0, 60.0  # mm of it
@@ -59,8 +59,8 @@ def variants(job: Job, piece_id: str, asked: Sequence[tuple[str, str]]) -> list[
             raise BadInput(f"{kind.title} has no value {key[:40]!r}: choose another.")
         lists.append([(setting, value) for value in listed(setting, text)])
     count = int(np.prod([len(one) for one in lists])) if lists else 0
-    if not 2 <= count <= MOST:
-        raise BadInput(f"That makes {count} variants: give lists that make 2 to {MOST}.")
+    if not 2 <= count <= MOST_VARIANTS:
+        raise BadInput(f"That makes {count} variants: give lists that make 2 to {MOST_VARIANTS}.")
     found = []
     for chosen in product(*lists):
         values = {setting.key: value for setting, value in chosen}
@@ -80,7 +80,7 @@ def listed(setting: Setting, text: str) -> list[Plain]:
     words = text.lower().replace(" by ", " to ").split(" to ")
     if len(words) == 3 and setting.kind == "number":
         low, high, step = (float(setting.read(words[0])), float(setting.read(words[1])), _number(words[2]))
-        if step <= 0 or (high - low) / step > MOST:
+        if step <= 0 or (high - low) / step > MOST_VARIANTS:
             raise BadInput(f"{setting.label}: a step of {step:g} from {low:g} to {high:g} makes too many variants.")
         return [round(float(one), 4) for one in np.arange(low, high + step / 2, step)]
     labels = {label.lower(): key for key, label in setting.choices}

@@ -12,7 +12,7 @@ from velamen.core.job.document import Job, Piece, change
 from velamen.web.accounts.models import Shop
 from velamen.web.library.models import Preset
 
-MOST = 200
+MOST_PRESETS = 200
 
 
 def for_piece(shop: Shop, piece: Piece, base: str) -> list[Preset]:
@@ -28,8 +28,8 @@ def save_preset(shop: Shop, name: str, piece: Piece, base: str) -> Preset:
         raise BadInput("A preset needs a name.")
     if not piece.own:
         raise BadInput(f"{piece.name} has no own values to save: all of it is matched.")
-    if Preset.objects.filter(shop=shop).count() >= MOST:
-        raise BadInput(f"A shop keeps at most {MOST} presets: remove one in the library first.")
+    if Preset.objects.filter(shop=shop).count() >= MOST_PRESETS:
+        raise BadInput(f"A shop keeps at most {MOST_PRESETS} presets: remove one in the library first.")
     try:
         with transaction.atomic():
             preset, _ = Preset.objects.update_or_create(

@@ -15,7 +15,7 @@ from velamen.core.materials.records import KINDS, Die, Kind
 from velamen.web.accounts.models import Shop
 from velamen.web.library.models import Row
 
-MOST = 400  # rows of a shop's own
+MOST_ROWS = 400  # rows of a shop's own
 
 
 def shop_library(shop: Shop) -> Library:
@@ -57,8 +57,8 @@ def save_row(shop: Shop, kind: Kind, key: str, fields: dict[str, Any]) -> None:
     own.setdefault(kind.key, {})[key] = fields
     library_with(own)
     if not Row.objects.filter(shop=shop, kind=kind.key, key=key).exists():
-        if Row.objects.filter(shop=shop).count() >= MOST:
-            raise BadInput(f"A library holds at most {MOST} rows of its own: remove one first.")
+        if Row.objects.filter(shop=shop).count() >= MOST_ROWS:
+            raise BadInput(f"A library holds at most {MOST_ROWS} rows of its own: remove one first.")
         if key not in shipped().rows(kind.key) and not re.fullmatch(r"[a-z0-9_]{1,40}", key):
             raise BadInput(f"A row cannot be called {key[:40]!r}: use letters and numbers.")
     Row.objects.update_or_create(shop=shop, kind=kind.key, key=key, defaults={"fields": fields})
@@ -80,7 +80,7 @@ def free_key(library: Library, kind: Kind, name: str) -> str:
     """A key for a new row, made of its name."""
     stem = re.sub(r"[^a-z0-9]+", "_", name.lower()).strip("_")[:30] or kind.one
     rows = library.rows(kind.key)
-    return next(key for key in (stem, *(f"{stem}_{nth}" for nth in range(2, MOST + 99))) if key not in rows)
+    return next(key for key in (stem, *(f"{stem}_{nth}" for nth in range(2, MOST_ROWS + 99))) if key not in rows)
 
 
 def _own(shop: Shop) -> dict[str, dict[str, dict[str, Any]]]:

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from django.http import HttpRequest
 
-MOST = 500
+MOST_CHOSEN = 500
 
 
 def beside(request: HttpRequest) -> list[str]:
     """Ids of the pieces chosen beside the leading one, as the page sends them with everything."""
     sent = request.POST if request.method == "POST" else request.GET
-    return [one for one in sent.get("also", "").split(",") if one][:MOST]
+    return [one for one in sent.get("also", "").split(",") if one][:MOST_CHOSEN]
 
 
 def together(request: HttpRequest, piece: str) -> list[str]:

@@ -12,7 +12,7 @@ from velamen.core.artwork.tracing.picture import Picture, flat
 
 Labels = NDArray[np.int16]
 
-MOST = 24  # colours
+MOST_COLOURS = 24  # colours
 USUAL_MOST = 12  # colours found without being asked for a number
 NOTHING = -1  # label of what is no part of the picture
 SAMPLE = 1_000_000  # pixels that are weighed
@@ -139,7 +139,7 @@ def _seeds(lab: Array, weight: Array, count: int) -> Array:
         some, mass = some[often], mass[often]
     chosen = [int(np.argmax(mass))]
     far = np.linalg.norm(some - some[chosen[0]], axis=1)
-    limit = min(count or USUAL_MOST, len(some), MOST)
+    limit = min(count or USUAL_MOST, len(some), MOST_COLOURS)
     while len(chosen) < limit:
         if not count and far.max() < APART:
             break

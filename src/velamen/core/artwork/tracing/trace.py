@@ -12,7 +12,7 @@ from shapely import Polygon
 
 from velamen.core.arrays import Array
 from velamen.core.artwork.tracing.borders import borders
-from velamen.core.artwork.tracing.colours import MOST, NOTHING, Palette, labelled, palette
+from velamen.core.artwork.tracing.colours import MOST_COLOURS, NOTHING, Palette, labelled, palette
 from velamen.core.artwork.tracing.parts import outer_label, parts
 from velamen.core.artwork.tracing.picture import Picture
 from velamen.core.artwork.tracing.smoothing import curves
@@ -77,8 +77,10 @@ def tracing(picture: Picture, asked: TraceSettings) -> Iterator[tuple[float, str
     """The same step by step: how much is done (0 to 1), what comes next, and at last the result."""
     if not 1.0 <= asked.width <= 1000.0:
         raise BadInput(f"A picture {asked.width:g} mm wide is out of bounds: use 1 to 1000 mm.")
-    if not 0 <= asked.colours <= MOST:
-        raise BadInput(f"{asked.colours} colours are out of bounds: use 1 to {MOST}, or 0 for as many as there are.")
+    if not 0 <= asked.colours <= MOST_COLOURS:
+        raise BadInput(
+            f"{asked.colours} colours are out of bounds: use 1 to {MOST_COLOURS}, or 0 for as many as there are."
+        )
     yield 0.05, "Weighing colours", None
     known = palette(picture, asked.colours)
     yield 0.2, "Giving each pixel its colour", None
