@@ -17,13 +17,13 @@ from velamen.core.timeline.layers import Layer, parted, worst
 
 TOWEL = Layer("base", "terry", "terry towel", 2.2, 4.0, "low", 0.40, 0.40, "double_zigzag")
 FILM = Layer("topping", "film", "film", 0.05)
-COTTON = Layer("cloth", "red", "red cotton", 0.3, 0.0, "none", 0.15, 0.40, "centre_run", owner="p1")
-FOAM = Layer("foam", "foam_2", "foam", 2.0, owner="p1")
+COTTON = Layer("cloth", "red", "red cotton", 0.3, 0.0, "none", 0.15, 0.40, "centre_run", owners=("p1",))
+FOAM = Layer("foam", "foam_2", "foam", 2.0, owners=("p1",))
 
 
 def cotton(region, owner="p1", key="red"):
     return Layer(
-        "cloth", key, f"{key} cotton", 0.3, 0.0, "none", 0.15, 0.40, "centre_run", owner=owner, region=region
+        "cloth", key, f"{key} cotton", 0.3, 0.0, "none", 0.15, 0.40, "centre_run", owners=(owner,), region=region
     )
 
 

@@ -161,7 +161,7 @@ CUTWORK = Placed("w", "window", (
     hand("w", "wash", Hand.WASH_AWAY, None, "border", when=When.AFTER,
          effects=(TakesAway("stabilizer", means=Means.WATER),)),
 ))  # fmt: skip
-COTTON = Layer("cloth", "gold", "gold cotton", 0.3, owner="f", region=box(-10, -18, 50, 18))
+COTTON = Layer("cloth", "gold", "gold cotton", 0.3, owners=("f",), region=box(-10, -18, 50, 18))
 SWIMMER = Placed("f", "fish", (
     sew("f", "placement", FISH),
     hand("f", "lay", Hand.LAY, FISH, "placement", effects=(Lays((COTTON,)),)), sew("f", "tack", FISH, "lay"),

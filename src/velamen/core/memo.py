@@ -50,23 +50,38 @@ def content(value: Any) -> Hashable:
     """A key out of all that a value holds, to the last field: equal contents have equal keys, others have not.
 
     Records count with every field they have, so that none can be forgotten; areas by their coordinates, arrays by
-    their bytes, functions by themselves.
+    their bytes, functions by themselves. What cannot change is looked through once and known by identity then.
 
     >>> content({"width": 3.0, "rows": [1, 2]}) == content({"rows": (1, 2), "width": 3.0})
     True
     """
-    if isinstance(value, BaseGeometry):
-        return bytes(shapely.to_wkb(value))
+    kind = type(value)
+    if kind in PLAIN:
+        return kind.__name__, value
+    if kind is tuple or kind is list:
+        return tuple(map(content, value))
+    if kind is dict:
+        return frozenset((key, content(one)) for key, one in value.items())
     if isinstance(value, np.ndarray):
         return value.shape, value.dtype.str, value.tobytes()
+    return _content(Same(value))
+
+
+PLAIN = frozenset({str, int, float, bool, type(None), bytes})
+
+
+@lru_cache(maxsize=16384)
+def _content(same: Same[Any]) -> Hashable:
+    """The content of what cannot change: areas, frozen records, views of mappings, functions."""
+    value = same.it
+    if isinstance(value, BaseGeometry):
+        return bytes(shapely.to_wkb(value))
     if isinstance(value, msgspec.Struct):
         return type(value).__qualname__, *(content(getattr(value, one)) for one in value.__struct_fields__)
     if dataclasses.is_dataclass(value) and not isinstance(value, type):
         return type(value).__qualname__, *(content(getattr(value, one.name)) for one in dataclasses.fields(value))
     if isinstance(value, Mapping):
         return frozenset((key, content(one)) for key, one in value.items())
-    if isinstance(value, (list, tuple)):
-        return tuple(map(content, value))
     hash(value)  # refuses what could change under its key
     return type(value).__name__, value
 

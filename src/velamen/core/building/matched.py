@@ -59,7 +59,7 @@ class Matched(NamedTuple):
 
 def matched_job(job: Job) -> Matched:
     """Values of all pieces of a job, each on what lies there at its moment."""
-    bones = skeleton(job)
+    bones, library = skeleton(job), job.library
     near = _near(shapely.bounds([one.work.region for one in bones.pieces]).reshape(-1, 4))
     ids = [one.piece.id for one in bones.pieces]
     found: dict[int, PieceValues] = {}
@@ -71,7 +71,7 @@ def matched_job(job: Job) -> Matched:
         work = one.work
         if not one.piece.shape:
             work = replace(work, sources=tuple(source_areas(job, one.piece, pieces, areas)))
-        found[nth] = _known(one, work, job.brief, job.library, _beneath(one, bones, owners))
+        found[nth] = _known(one, work, job.brief, library, _beneath(one, bones, owners))
         areas[one.piece.id] = sewn_area(one.piece, found[nth].work.region, plain_values(found[nth].values))
     return Matched(bones, [found[nth] for nth in range(len(pieces))])
 
@@ -81,7 +81,7 @@ def _beneath(one: Framed, bones: Skeleton, owners: set[str]) -> Beneath:
     found = {}
     for role in asked_roles(one.kind.name):
         layers = bones.layers[moment_of(bones.operations, one.operations, role)]
-        found[role] = tuple([layer for layer in layers if not owners.isdisjoint(layer.owner.split() or ("",))])
+        found[role] = tuple([layer for layer in layers if not owners.isdisjoint(layer.owners)])
     return found
 
 

@@ -68,30 +68,32 @@ class Skeleton:
 
 def skeleton(job: Job) -> Skeleton:
     """The skeleton of a job."""
-    pieces = sewn_pieces(job)
-    framed = tuple(_framed_pieces(job, pieces))
+    pieces, library = sewn_pieces(job), job.library
+    framed = tuple(_framed_pieces(job, pieces, library))
     placed = tuple(_placed(one, pieces) for one in framed)
-    brief = job.brief, job.library
-    operations = (*before_sewing(*brief), *in_order(placed, job.order), *after_sewing(*brief))
+    before, after = before_sewing(job.brief, library), after_sewing(job.brief, library)
+    operations = (*before, *in_order(placed, job.order), *after)
     return Skeleton(framed, placed, operations, layers_before(operations))
 
 
-def _framed_pieces(job: Job, pieces: Sequence[Piece]) -> list[Framed]:
+def _framed_pieces(job: Job, pieces: Sequence[Piece], library: Library) -> list[Framed]:
     shapes = {shape.id: shape for shape in job.shapes}
     shaped = [nth for nth, piece in enumerate(pieces) if piece.shape]
     found: dict[int, Framed] = {
-        nth: framed(pieces[nth], shaped_work(job, pieces[nth], shapes[pieces[nth].shape]), job.brief, job.library)
-        for nth in shaped
+        nth: framed(piece, shaped_work(piece, shapes[piece.shape], job.brief, library), job.brief, library)
+        for nth, piece in enumerate(pieces)
+        if piece.shape
     }
     # Cloth laid later beside or over a piece changes how its own is cut: such pieces are framed once more.
-    opaque = [_is_opaque(found[nth], job.library) for nth in shaped]
+    opaque = [_is_opaque(found[nth], library) for nth in shaped]
     for nth, later in zip(shaped, later_cloths([found[one].work.region for one in shaped], opaque), strict=True):
         if later is not None:
             work = replace(found[nth].work, later=later)
-            found[nth] = framed(pieces[nth], work, job.brief, job.library)
+            found[nth] = framed(pieces[nth], work, job.brief, library)
     for nth in in_turn(pieces):
         sources = source_areas(job, pieces[nth], pieces, {one.piece.id: one.work.region for one in found.values()})
-        found[nth] = framed(pieces[nth], derived_work(job, pieces[nth], sources), job.brief, job.library)
+        work = derived_work(pieces[nth], sources, job.brief, library)
+        found[nth] = framed(pieces[nth], work, job.brief, library)
     return [found[nth] for nth in range(len(pieces))]
 
 

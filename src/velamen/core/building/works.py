@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from functools import lru_cache
+from types import MappingProxyType
 
 import numpy as np
 
@@ -13,7 +14,7 @@ from velamen.core.constructions.base import Work
 from velamen.core.errors import BadInput
 from velamen.core.geometry.even import joined
 from velamen.core.geometry.region import Area
-from velamen.core.job.document import Job, Piece
+from velamen.core.job.document import Brief, Job, Piece
 from velamen.core.job.regions import region_of
 from velamen.core.job.shape import LINES, Shape
 from velamen.core.materials.hoops import field
@@ -40,24 +41,24 @@ def work_of(piece: Piece, region: Area, library: Library, shape: Shape | None = 
     )  # fmt: skip
 
 
-def shaped_work(job: Job, piece: Piece, shape: Shape) -> Work:
+def shaped_work(piece: Piece, shape: Shape, brief: Brief, library: Library) -> Work:
     """The work of a piece that has a shape; of one whose construction goes round others, round that shape."""
     region = region_of(shape)
-    work = work_of(piece, region, job.library, shape)
-    return _going_round(job, piece, work, [region]) if construction(piece.construct).around else work
+    work = work_of(piece, region, library, shape)
+    return _going_round(piece, work, [region], brief, library) if construction(piece.construct).around else work
 
 
-def derived_work(job: Job, piece: Piece, sources: Sequence[Area]) -> Work:
+def derived_work(piece: Piece, sources: Sequence[Area], brief: Brief, library: Library) -> Work:
     """The work of a piece that goes round areas; its region is what it is taken to reach before it has values."""
-    return _going_round(job, piece, work_of(piece, joined(sources), job.library), sources)
+    return _going_round(piece, work_of(piece, joined(sources), library), sources, brief, library)
 
 
-def _going_round(job: Job, piece: Piece, work: Work, sources: Sequence[Area]) -> Work:
+def _going_round(piece: Piece, work: Work, sources: Sequence[Area], brief: Brief, library: Library) -> Work:
     around = construction(piece.construct).around
     assert around is not None
-    base = job.library.bases[job.brief.base]
+    base = library.bases[brief.base]
     region = _nominal(piece.construct, Same(joined(sources)))
-    within = field(job.library.hoops[job.brief.hoop])
+    within = field(library.hoops[brief.hoop])
     return replace(work, region=region, field=within, sources=tuple(sources), marks=base.marks, pile=base.pile)
 
 
@@ -68,8 +69,8 @@ def _nominal(construct: str, sources: Same[Area]) -> Area:
 
 
 @lru_cache(maxsize=64)
-def _foams(library: Library) -> dict[str, Layer]:
-    return {foam.key: foam_layer(foam) for foam in library.foams.values()}
+def _foams(library: Library) -> Mapping[str, Layer]:
+    return MappingProxyType({foam.key: foam_layer(foam) for foam in library.foams.values()})
 
 
 def check_pieces(job: Job) -> Job:

@@ -63,7 +63,7 @@ def shown(layer: Layer, library: Library) -> Shown:
 def sheets_of(build: Build) -> list[Sheet]:
     """What pieces have laid, in the order in which it is laid."""
     rows = laid_rows(build.steps, build.plan)
-    ends = [one for one in rows if one.layer.owner and not any(other.came_from is one for other in rows)]
+    ends = [one for one in rows if one.layer.owners != ("",) and not any(other.came_from is one for other in rows)]
     found: list[tuple[tuple[int, int], Sheet]] = []
     for last in ends:
         course = [last]
@@ -71,7 +71,7 @@ def sheets_of(build: Build) -> list[Sheet]:
             course.insert(0, course[0].came_from)
         states: list[tuple[int, Area | None]] = [(one.from_row - DONE, lies(one.layer)) for one in course]
         states += [(last.to_row - DONE, None)] if last.to_row < FOREVER else []
-        sheet = Sheet(last.layer.owner.split()[0], shown(last.layer, build.library), tuple(states))
+        sheet = Sheet(last.layer.owners[0], shown(last.layer, build.library), tuple(states))
         found.append(((sheet.laid, last.nth), sheet))
     return [sheet for _, sheet in sorted(found, key=lambda one: one[0])]
 

@@ -97,7 +97,7 @@ def changed(layers: Sequence[Layer], effect: Effect) -> list[Layer | None]:
         case Lays():
             return list(layers)
         case CutsBack(owner, region):
-            return [_cut_back(Same(one), Same(region)) if _belongs(one, (owner,)) else one for one in layers]
+            return [_cut_back(Same(one), Same(region)) if owner in one.owners else one for one in layers]
         case TakesAway():
             return [_taken(layers, nth, effect) for nth in range(len(layers))]
         case Opens(region, keeps):
@@ -105,25 +105,20 @@ def changed(layers: Sequence[Layer], effect: Effect) -> list[Layer | None]:
         case Presses(region):
             return [_pressed(Same(one), Same(region)) if one.pile > 0 else one for one in layers]
         case Slits(owner, kind, region):
-            mine = [nth for nth, one in enumerate(layers) if one.kind == kind and _belongs(one, (owner,))]
+            mine = [nth for nth, one in enumerate(layers) if one.kind == kind and owner in one.owners]
             return [replace(one, slit=region) if nth in mine[1:] else one for nth, one in enumerate(layers)]
 
 
 def _taken(layers: Sequence[Layer], nth: int, taken: TakesAway) -> Layer | None:
     """What is left of a layer, some of it perhaps trapped under later ones."""
     layer = layers[nth]
-    if layer.kind != taken.kind or not _belongs(layer, taken.owners):
+    if layer.kind != taken.kind or (taken.owners and not set(taken.owners) & set(layer.owners)):
         return layer
     over = [
         one.region for one in layers[nth + 1 :] if one.kind not in (TOPPING, layer.kind) and one.region is not None
     ]
     stays = [] if taken.means is Means.WATER else over
     return _left(layer, taken.region, stays, taken.keeps)
-
-
-def _belongs(layer: Layer, owners: tuple[str, ...]) -> bool:
-    """Whether one of the owners has laid a layer; a sheet over a group belongs to several."""
-    return not owners or any(one in owners for one in layer.owner.split() or [""])
 
 
 def _left(layer: Layer, region: Area | None, trapped: list[Area], keeps: Area | None) -> Layer | None:

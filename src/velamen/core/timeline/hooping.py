@@ -71,11 +71,12 @@ def base_layer(base: Base) -> Layer:
     )  # fmt: skip
 
 
+@lru_cache(maxsize=4096)
 def cloth_layer(cloth: Cloth, like: Base, owner: str) -> Layer:
     """A cloth as a layer of the stack; once laid on something it stretches no more than that."""
     return Layer(
         "cloth", cloth.key, cloth.name.lower(), like.thickness, like.pile, "none", like.pull,
-        like.satin_spacing, like.underlay, "none", owner,
+        like.satin_spacing, like.underlay, "none", (owner,),
     )  # fmt: skip
 
 

@@ -36,7 +36,7 @@ class Layer(Struct, frozen=True):
     satin_spacing: float = 0.40
     underlay: str = "none"
     marks: str = "none"
-    owner: str = ""  # id of the piece that laid it, "" for what the brief lays
+    owners: tuple[str, ...] = ("",)  # ids of the pieces that laid it, "" for the brief; of a shared sheet several
     region: Area | None = None  # where it lies, None for everywhere
     gone: Area | None = None  # where it no longer lies: an opening, or torn away
     pressed: Area | None = None  # where its pile is pressed down
@@ -45,7 +45,7 @@ class Layer(Struct, frozen=True):
 
     def placed(self, region: Area | None, owner: str) -> Layer:
         """The same material lying in a region, laid by a piece."""
-        return replace(self, region=region, owner=owner)
+        return replace(self, region=region, owners=(owner,))
 
 
 NOTHING = Layer("none", "nothing", "nothing at all")  # what a pass over an opening is sewn on

@@ -76,4 +76,6 @@ def _sheet(layers: Sequence[Layer]) -> Layer:
         return layers[0]
     left, top, right, bottom = shapely.total_bounds(np.array(boxes, dtype=object))
     region: Area = shapely.box(left, top, right, bottom)
-    return replace(layers[0], region=region, owner=" ".join(dict.fromkeys(one.owner for one in layers)))
+    return replace(
+        layers[0], region=region, owners=tuple(dict.fromkeys(owner for one in layers for owner in one.owners))
+    )

@@ -79,7 +79,7 @@ def _step(halt: Halt, nth: int, operation: Operation) -> dict[str, Any]:
 def _laid(step: Stop, row: int, build: Build, piece: str = "") -> list[dict[str, Any]]:
     """Bands of what lies there once a hand step is done, for all pieces or one of them; one band for a material."""
     laid = [layer for effect in step.effects if isinstance(effect, Lays) for layer in effect.layers]
-    laid = [layer for layer in laid if not piece or piece in layer.owner.split()]
+    laid = [layer for layer in laid if not piece or piece in layer.owners]
     bands = {layer.key: layer for layer in laid}
     found = []
     for layer in bands.values():
