@@ -30,7 +30,7 @@ def test_build_lists_its_steps_its_settings_and_what_it_lays(signed_in, raised):
     ):
         assert words in page, words
     assert 'stroke-dasharray="1 3"' in page  # its role says how its cord is drawn
-    assert 'name="cloth"' in page and "holds the foam" in page
+    assert 'name="cloth"' in page and "clear of the edge" in page
     panel = signed_in.get(
         reverse("piece", args=[raised.pk, "p1"]) + "?rows=sewn&open=sewing,stitches"
     ).content.decode()

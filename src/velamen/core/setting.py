@@ -5,43 +5,35 @@ from __future__ import annotations
 import math
 import re
 from dataclasses import dataclass
+from typing import Literal
 
 from velamen.core.errors import BadInput
 from velamen.core.lengths import read_length
 
 Plain = float | str | bool
+Kind = Literal["number", "choice", "switch", "text", "colour", "thread"]
 
 
 @dataclass(frozen=True)
 class Setting:
-    """One setting of a construction, a material or a brief.
-
-    kind: "number", "choice", "switch", "text", "colour" or "thread" (the key of
-    one, or "none"); low, high and step in `unit`;
-    choices: key and label; needs: another setting and the value it must have for this one
-    to matter, or several with | between; role: of the pass it belongs to, so that rules know what lies beneath that
-    pass; measure: what it measures ("pull", "satin_spacing", "underlay"...), so that one
-    rule serves every construction; longest: characters of a text; early: whether it decides which operations there
-    are, so that it is matched from brief and piece alone, before what lies beneath is known; grows: whether an own
-    value grows with its piece.
-    """
+    """One setting of a construction, a material or a brief."""
 
     key: str
     label: str
-    group: str
-    help: str
-    kind: str = "number"
-    unit: str = "mm"
+    group: str  # under which it is listed
+    help: str  # what it is, in a sentence
+    kind: Kind = "number"  # a thread is the key of one, or "none"
+    unit: str = "mm"  # of low, high and step
     low: float = 0.0
     high: float = 0.0
     step: float = 0.1
-    choices: tuple[tuple[str, str], ...] = ()
-    needs: tuple[str, str] | None = None
-    role: str = ""
-    measure: str = ""
-    longest: int = 120
-    early: bool = False
-    grows: bool = False
+    choices: tuple[tuple[str, str], ...] = ()  # key and label
+    needs: tuple[str, str] | None = None  # another setting and the value it must have, or several with | between
+    role: str = ""  # of the pass it belongs to, so that rules know what lies beneath that
+    measure: str = ""  # what it measures ("pull", "underlay"...), so that one rule serves every construction
+    longest: int = 120  # characters of a text
+    early: bool = False  # whether it decides which operations there are: matched from brief and piece alone
+    grows: bool = False  # whether an own value grows with its piece
 
     @property
     def decimals(self) -> int:

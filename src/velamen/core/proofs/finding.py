@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 
 from velamen.core.geometry.region import Area
 from velamen.core.setting import Plain
+from velamen.core.values.cautions import Severity
 
 
 @dataclass(frozen=True)
@@ -13,7 +14,7 @@ class Finding:
     """One finding."""
 
     code: str
-    severity: str  # error, warning or info
+    severity: Severity
     piece: str  # id, "" for the whole job
     message: str
     at: tuple[tuple[float, float], ...] = ()  # places in mm

@@ -14,7 +14,7 @@ import shapely
 from shapely import Polygon
 
 from velamen.core.arrays import Array
-from velamen.core.errors import BadInput
+from velamen.core.errors import within
 from velamen.core.geometry.rails import Rails
 from velamen.core.stitching.border import EDGE_INSET, UNDERLAY, UNDERLAY_RUN, UNDERLAY_ZIGZAG
 from velamen.core.stitching.fill import fill, linked
@@ -87,8 +87,7 @@ def _check(sewing: Sewing) -> None:
     bounds = (("spacing", sewing.spacing, 0.15, 4.0), ("pull", sewing.pull, 0.0, 2.0),
               ("push", sewing.push, 0.0, 2.0), ("longest stitch", sewing.longest, 2.0, 12.1))  # fmt: skip
     for name, value, low, high in bounds:
-        if not low <= value <= high:
-            raise BadInput(f"The {name} of a column cannot be {value:g}: use {low:g} to {high:g}.")
+        within(f"{name} of a column", value, low, high)
 
 
 def _first(lanes: list[Lane], left: set[int], start: tuple[float, float] | None) -> int:

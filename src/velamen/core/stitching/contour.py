@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from shapely import Polygon
 
 from velamen.core.arrays import Array
-from velamen.core.errors import BadInput
+from velamen.core.errors import within
 from velamen.core.geometry.polyline import arc_lengths
 from velamen.core.geometry.region import boundaries
 from velamen.core.stitching.fill import linked
@@ -43,9 +43,8 @@ def contour(
     length: mm of a stitch; style: "rings", or "spiral" where each ring winds on into the next; pull:
     mm that the first ring lies outside; start: where sewing begins. Raises BadInput out of bounds.
     """
-    for name, value, low, high in (("spacing", spacing, 0.2, 20.0), ("length", length, 0.5, 12.0)):
-        if not low <= value <= high:
-            raise BadInput(f"The {name} of contour rings cannot be {value:g}: use {low:g} to {high:g}.")
+    within("spacing of contour rings", spacing, 0.2, 20.0)
+    within("length of contour rings", length, 0.5, 12.0)
     rings = _rings(region, spacing, pull)
     lines = np.array([shapely.linearrings(ring.line) for ring in rings])
     sewn = []

@@ -13,7 +13,7 @@ from scipy import ndimage, sparse
 from shapely import Polygon
 
 from velamen.core.arrays import Array, Index
-from velamen.core.errors import BadInput
+from velamen.core.errors import BadInput, within
 from velamen.core.stitching.fill import linked
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.strand import Strand, join, tied
@@ -29,8 +29,7 @@ def cross_stitch(region: Polygon, role: str, size: float, start: tuple[float, fl
 
     start: where sewing begins, as near as may be. Raises BadInput out of bounds.
     """
-    if not 0.8 <= size <= 8.0:
-        raise BadInput(f"The size of a cross-stitch cannot be {size:g}: use 0.8 to 8.")
+    within("size of a cross-stitch", size, 0.8, 8.0)
     if region.area > MOST_CROSSES * size**2:
         raise BadInput(f"Crosses of {size:g} are too small for {region.area / 100:.0f} cm²: use larger ones.")
     corner, cells = _cells(region, size)

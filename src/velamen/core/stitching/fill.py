@@ -11,7 +11,7 @@ import shapely
 from shapely import Polygon
 
 from velamen.core.arrays import Array, Index, numbered
-from velamen.core.errors import BadInput
+from velamen.core.errors import within
 from velamen.core.geometry.interior_paths import EdgeWays, Inside, ways
 from velamen.core.geometry.polyline import line_length
 from velamen.core.geometry.region import grown
@@ -204,8 +204,7 @@ def check_rows(angle: float, spacing: float, length: float, pull: float, last: f
     bounds = (("angle", angle, -10.0, 10.0), ("spacing", spacing, 0.1, 10.0), ("length", length, 1.0, 12.0),
               ("pull", pull, -2.0, 2.0), ("last spacing", spacing if last is None else last, 0.1, 10.0))  # fmt: skip
     for name, value, low, high in bounds:
-        if not low <= value <= high:
-            raise BadInput(f"The {name} of a fill cannot be {value:g}: use {low:g} to {high:g}.")
+        within(f"{name} of a fill", value, low, high)
 
 
 def linked(strands: Sequence[Strand], region: Polygon, longest: float = np.inf, edge: bool = False) -> list[Strand]:

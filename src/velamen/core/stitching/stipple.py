@@ -12,7 +12,7 @@ from scipy import sparse
 from shapely import Geometry, Polygon
 
 from velamen.core.arrays import Array
-from velamen.core.errors import BadInput
+from velamen.core.errors import BadInput, within
 from velamen.core.geometry.interior_paths import ways
 from velamen.core.geometry.polyline import arc_lengths
 from velamen.core.geometry.region import clean_ring
@@ -39,9 +39,8 @@ def stipple(
 
     length: longest stitch in mm; start: where sewing begins. Raises BadInput out of bounds.
     """
-    for name, value, low, high in (("spacing", spacing, 0.6, 20.0), ("length", length, 0.5, 6.0)):
-        if not low <= value <= high:
-            raise BadInput(f"The {name} of a stipple cannot be {value:g}: use {low:g} to {high:g}.")
+    within("spacing of a stipple", spacing, 0.6, 20.0)
+    within("length of a stipple", length, 0.5, 6.0)
     if region.area > MOST_SPOTS * (2.0 * spacing) ** 2:
         raise BadInput(
             f"A stipple at spacing {spacing:g} is too fine for {region.area / 100:.0f} cm²: use a wider one."

@@ -7,35 +7,36 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
-from typing import Any
+from typing import Any, Literal, get_args
 
 from velamen.core.setting import Plain
 from velamen.core.values.engine import Traits, holds_all
 
-SEVERITIES = ("error", "warning", "info")
+Severity = Literal["error", "warning", "info"]
+SEVERITIES: tuple[Severity, ...] = get_args(Severity)
 
 
 @dataclass(frozen=True)
 class Caution:
-    """One caution. fix: fields of the brief and what they become, empty where nothing there ends it."""
+    """One caution."""
 
     code: str
-    severity: str
-    when: tuple[tuple[str, Any], ...]
+    severity: Severity
+    when: tuple[tuple[str, Any], ...]  # conditions, all of which must hold
     message: str
-    fix: Mapping[str, Any]
+    fix: Mapping[str, Any]  # fields of the brief and what they become, empty where nothing there ends it
     label: str
     source: str
 
 
 @dataclass(frozen=True)
 class Told:
-    """A caution that applies, in words. fix: fields of the brief with their values."""
+    """A caution that applies, in words."""
 
     code: str
-    severity: str
+    severity: Severity
     message: str
-    fix: dict[str, Plain]
+    fix: dict[str, Plain]  # fields of the brief with their values
     label: str
 
 
