@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import NamedTuple
 
 import numpy as np
 import shapely
@@ -120,56 +121,59 @@ def sections_of(rows: Rows, region: Polygon) -> Sections:
 
     Not so where the step from the end of one to that of the other would leave the region.
     """
-    one, other = overlaps(rows)
+    above, below = overlaps(rows)
     size = len(rows.row)
-    down, up = np.bincount(one, minlength=size), np.bincount(other, minlength=size)
-    open_ = (down[one] == 1) & (up[other] == 1)
-    open_[~open_] = _open(rows, region, one[~open_], other[~open_])
-    one, other = one[open_], other[open_]
-    down, up = np.bincount(one, minlength=size), np.bincount(other, minlength=size)
-    plain = (down[one] == 1) & (up[other] == 1)
-    plain[plain] = _inside(rows, region, one[plain], other[plain])
+    # A stretch with one neighbour on either side goes on into it; where rows part or meet, only those pairs stay that
+    # no wall stands between.
+    down, up = np.bincount(above, minlength=size), np.bincount(below, minlength=size)
+    open_ = (down[above] == 1) & (up[below] == 1)
+    open_[~open_] = _open(rows, region, above[~open_], below[~open_])
+    above, below = above[open_], below[open_]
+    # Of those that are left, a pair alone at both ends is one section, if the steps from end to end stay inside.
+    down, up = np.bincount(above, minlength=size), np.bincount(below, minlength=size)
+    plain = (down[above] == 1) & (up[below] == 1)
+    plain[plain] = _inside(rows, region, above[plain], below[plain])
+    # All others lead from section to section, where the way between them is open.
     open_ = plain.copy()
-    open_[~plain] = _open(rows, region, one[~plain], other[~plain])
-    one, other, plain = one[open_], other[open_], plain[open_]
-    count, section = _hanging(one[plain], other[plain], size)
+    open_[~plain] = _open(rows, region, above[~plain], below[~plain])
+    above, below, plain = above[open_], below[open_], plain[open_]
+    count, section = _hanging(above[plain], below[plain], size)
     nth = np.arange(size)
     top, bottom = np.full(count, size), np.full(count, -1)
     np.minimum.at(top, section, nth)
     np.maximum.at(bottom, section, nth)
-    return Sections(section, top, bottom, np.stack([one[~plain], other[~plain]], axis=1))
+    return Sections(section, top, bottom, np.stack([above[~plain], below[~plain]], axis=1))
 
 
-def _open(rows: Rows, region: Polygon, one: Index, other: Index) -> NDArray[np.bool_]:
+def _open(rows: Rows, region: Polygon, above: Index, below: Index) -> NDArray[np.bool_]:
     """Whether no wall stands between two stretches in the middle of where they overlap."""
-    middle = (np.maximum(rows.left[one], rows.left[other]) + np.minimum(rows.right[one], rows.right[other])) / 2
-    ends = [rows.frame.places(np.stack([middle, rows.across[nth]], axis=1)) for nth in (one, other)]
+    middle = (np.maximum(rows.left[above], rows.left[below]) + np.minimum(rows.right[above], rows.right[below])) / 2
+    ends = [rows.frame.places(np.stack([middle, rows.across[nth]], axis=1)) for nth in (above, below)]
     shapely.prepare(region)
     return np.asarray(shapely.covers(region, shapely.linestrings(np.stack(ends, axis=1))))
 
 
-def _inside(rows: Rows, region: Polygon, one: Index, other: Index) -> NDArray[np.bool_]:
+def _inside(rows: Rows, region: Polygon, above: Index, below: Index) -> NDArray[np.bool_]:
     """Whether the steps between both pairs of ends of two stretches stay in the region."""
-    inside, across = np.ones(len(one), dtype=bool), rows.across
+    inside, across = np.ones(len(above), dtype=bool), rows.across
     room = grown(region, ROOM)
     for ends in (rows.left, rows.right):
-        far = np.flatnonzero(np.hypot(ends[one] - ends[other], across[one] - across[other]) > STEP)
+        far = np.flatnonzero(np.hypot(ends[above] - ends[below], across[above] - across[below]) > STEP)
         if len(far):
-            places = [rows.frame.places(np.stack([ends[nth[far]], across[nth[far]]], axis=1)) for nth in (one, other)]
+            places = [
+                rows.frame.places(np.stack([ends[nth[far]], across[nth[far]]], axis=1)) for nth in (above, below)
+            ]
             inside[far] &= shapely.covers(room, shapely.linestrings(np.stack(places, axis=1)))
     return inside
 
 
 @dataclass(frozen=True)
 class Join:
-    """A way inside the region between two stretches whose parts do not hang together by their rows.
+    """A way inside the region between two stretches whose parts do not hang together by their rows."""
 
-    one, other: the stretches; path: (n, 2) mm along and across, from the one to the other.
-    """
-
-    one: int
-    other: int
-    path: Array
+    one: int  # stretch it begins on
+    other: int  # stretch it ends on
+    path: Array  # (n, 2) mm along and across
 
 
 def joins(rows: Rows, rings: list[Array]) -> list[Join]:
@@ -177,39 +181,61 @@ def joins(rows: Rows, rings: list[Array]) -> list[Join]:
 
     Found among rows so much finer that thin and slanting places hang together by them too.
     """
-    size = len(rows.row)
-    count, part = _hanging(*overlaps(rows), size)
+    count, part = _hanging(*overlaps(rows), len(rows.row))
     if count < 2:
         return []
+    # Cut again eight times finer: thin places that rows step over hang together there.
     fine = cut(rings, rows.frame, _finer(rows.levels))
+    above, below = overlaps(fine)
+    # Every fine stretch belongs to the stretch it is fewest steps from; where two parts meet is a bridge.
+    nearest = _nearest_stretches(rows, fine, above, below)
+    bridges = _bridges(nearest, part, above, below)
+    # Shortest first, each that joins two parts still apart (Kruskal, 1956): no more joins than are needed.
+    found: list[Join] = []
+    group = np.arange(count)
+    middle = (np.maximum(fine.left[above], fine.left[below]) + np.minimum(fine.right[above], fine.right[below])) / 2
+    place = dict(zip(zip(above.tolist(), below.tolist(), strict=True), middle.tolist(), strict=True))
+    for nth in bridges.tolist():
+        one, other = int(nearest.owner[above[nth]]), int(nearest.owner[below[nth]])
+        if group[part[one]] == group[part[other]]:
+            continue
+        group[group == group[part[other]]] = group[part[one]]
+        chain = _chain(nearest.came, int(above[nth]))[::-1] + _chain(nearest.came, int(below[nth]))
+        steps = [(place[min(here, there), max(here, there)], (fine.across[here] + fine.across[there]) / 2)
+                 for here, there in pairwise(chain)]  # fmt: skip
+        found.append(Join(one, other, np.array(steps).reshape(-1, 2)))
+    return found
+
+
+class _Nearest(NamedTuple):
+    """For every finer stretch the stretch that it is fewest steps from."""
+
+    owner: Index  # that stretch, -1 where none is reached
+    far: Array  # steps to it
+    came: Index  # the finer stretch one step nearer to it, below 0 at its own
+
+
+def _nearest_stretches(rows: Rows, fine: Rows, above: Index, below: Index) -> _Nearest:
+    """The stretches that finer ones belong to, all at once (Dijkstra's algorithm, each step counting one)."""
+    size = len(fine.row)
+    graph = sparse.coo_matrix((np.ones(len(above)), (above, below)), shape=(size, size)).tocsr()
     here = _same(rows, fine)
-    one, other = overlaps(fine)
-    middle = (np.maximum(fine.left[one], fine.left[other]) + np.minimum(fine.right[one], fine.right[other])) / 2
-    graph = sparse.coo_matrix((np.ones(len(one)), (one, other)), shape=(len(fine.row),) * 2).tocsr()
     known = here >= 0
     far, came, source = sparse.csgraph.dijkstra(
         graph, directed=False, indices=here[known], unweighted=True, min_only=True, return_predecessors=True
     )
-    belongs = np.full(len(fine.row), -1)
+    belongs = np.full(size, -1)
     belongs[here[known]] = np.flatnonzero(known)
     reached = (source >= 0) & np.isfinite(far)
-    owner = np.where(reached, belongs[np.where(reached, source, 0)], -1)
-    apart = (owner[one] >= 0) & (owner[other] >= 0)
-    apart[apart] = part[owner[one[apart]]] != part[owner[other[apart]]]
-    order = np.flatnonzero(apart)[np.argsort((far[one] + far[other])[apart], kind="stable")]
-    found: list[Join] = []
-    group = np.arange(count)
-    place = dict(zip(zip(one.tolist(), other.tolist(), strict=True), middle.tolist(), strict=True))
-    for nth in order.tolist():
-        a, b = int(owner[one[nth]]), int(owner[other[nth]])
-        if group[part[a]] == group[part[b]]:
-            continue
-        group[group == group[part[b]]] = group[part[a]]
-        chain = _chain(came, int(one[nth]))[::-1] + _chain(came, int(other[nth]))
-        steps = [(place[min(x, y), max(x, y)], (fine.across[x] + fine.across[y]) / 2)
-                 for x, y in pairwise(chain)]  # fmt: skip
-        found.append(Join(a, b, np.array(steps).reshape(-1, 2)))
-    return found
+    return _Nearest(np.where(reached, belongs[np.where(reached, source, 0)], -1), far, came)
+
+
+def _bridges(nearest: _Nearest, part: Index, above: Index, below: Index) -> Index:
+    """Pairs of finer stretches that belong to stretches of parts apart, those of the shortest way first."""
+    owner, far = nearest.owner, nearest.far
+    apart = (owner[above] >= 0) & (owner[below] >= 0)
+    apart[apart] = part[owner[above[apart]]] != part[owner[below[apart]]]
+    return np.flatnonzero(apart)[np.argsort((far[above] + far[below])[apart], kind="stable")]
 
 
 def _chain(came: Index, at: int) -> list[int]:
@@ -231,17 +257,17 @@ def _finer(levels: Array) -> Array:
 
 def _same(rows: Rows, fine: Rows) -> Index:
     """The stretch among finer rows that each stretch is, -1 where it is none of them."""
-    far = _beyond(np.concatenate([fine.left, fine.right]))
-    keys = fine.row * far + fine.left
-    wanted = (rows.row + 1) * FINE * far + rows.left
+    row_offset = _beyond(np.concatenate([fine.left, fine.right]))
+    keys = fine.row * row_offset + fine.left
+    wanted = (rows.row + 1) * FINE * row_offset + rows.left
     nth = np.clip(np.searchsorted(keys, wanted - 1e-6), 0, len(keys) - 1)
     return np.where(np.abs(keys[nth] - wanted) < 1e-3, nth, -1)
 
 
-def _hanging(one: Index, other: Index, size: int) -> tuple[int, Index]:
+def _hanging(above: Index, below: Index, size: int) -> tuple[int, Index]:
     """In how many parts stretches hang together by given pairs, the first of each in order; and the part of each."""
-    begins = np.searchsorted(one, np.arange(size + 1)).astype(np.int32)
-    links = sparse.csr_matrix((np.ones(len(one)), other.astype(np.int32), begins), shape=(size, size))
+    begins = np.searchsorted(above, np.arange(size + 1)).astype(np.int32)
+    links = sparse.csr_matrix((np.ones(len(above)), below.astype(np.int32), begins), shape=(size, size))
     count, part = sparse.csgraph.connected_components(links, directed=False)
     return int(count), part.astype(np.int64)
 
@@ -249,14 +275,13 @@ def _hanging(one: Index, other: Index, size: int) -> tuple[int, Index]:
 def overlaps(rows: Rows, others: Rows | None = None, down: int = 1) -> tuple[Index, Index]:
     """Pairs of stretches that overlap, of a row and the one `down` below it, among others or the same."""
     others = rows if others is None else others
-    far = _beyond(np.concatenate([rows.left, rows.right, others.left, others.right]))
-    lefts, rights = others.row * far + others.left, others.row * far + others.right
-    begin = np.searchsorted(rights, (rows.row + down) * far + rows.left, side="right")
-    end = np.searchsorted(lefts, (rows.row + down) * far + rows.right, side="left")
+    row_offset = _beyond(np.concatenate([rows.left, rows.right, others.left, others.right]))
+    lefts, rights = others.row * row_offset + others.left, others.row * row_offset + others.right
+    begin = np.searchsorted(rights, (rows.row + down) * row_offset + rows.left, side="right")
+    end = np.searchsorted(lefts, (rows.row + down) * row_offset + rows.right, side="left")
     count = np.maximum(end - begin, 0)
-    one = np.repeat(np.arange(len(count)), count)
-    other = begin[one] + numbered(count)
-    return one, other
+    above = np.repeat(np.arange(len(count)), count)
+    return above, begin[above] + numbered(count)
 
 
 def _beyond(at: Array) -> float:
