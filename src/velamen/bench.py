@@ -24,7 +24,7 @@ from velamen.core.materials.library import shipped
 from velamen.core.plan.stitch_plan import plan_of
 from velamen.core.proofs.access import access_findings
 from velamen.core.proofs.density import density_findings
-from velamen.core.stitching.fill import fill
+from velamen.core.stitching.fill import FillSewing, fill
 from velamen.core.stitching.rows import hatch
 from velamen.core.stitching.strand import Strand
 from velamen.core.timeline.refusals import violations
@@ -161,7 +161,7 @@ def _plain_piece(nth: int, construct: str, region: Polygon) -> tuple[Shape, Piec
 
 
 def _fill(region: Polygon) -> list[Strand]:
-    return fill(region, "decoration", 0.3, SPACING, 4.0)
+    return fill(region, "decoration", FillSewing(0.3, SPACING, 4.0))
 
 
 def _tracing() -> dict[str, Any]:

@@ -14,7 +14,7 @@ from velamen.core.stitching.area_underlay import UNDERLAYS, area_underlay
 from velamen.core.stitching.blend import blend, shared_out
 from velamen.core.stitching.contour import contour
 from velamen.core.stitching.cross import cross_stitch
-from velamen.core.stitching.fill import fill
+from velamen.core.stitching.fill import FillSewing, fill
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.stagger import shares_of, staggers
 from velamen.core.stitching.stipple import stipple
@@ -107,7 +107,7 @@ def test_crosses_of_scattered_cells_are_all_whole(name):
 def test_densities_of_a_blend_add_up_to_the_plain_fill(name, places):
     region = SHAPES[name]
     sewn = blend(region, "decoration", 0.4, 0.4, 4.0, places)
-    plain = fill(region, "decoration", 0.4, 0.4, 4.0)
+    plain = fill(region, "decoration", FillSewing(0.4, 0.4, 4.0))
     assert len(sewn) == len(places) and all(len(one) == 1 for one in sewn)
 
     def thread_in(strands, window):

@@ -16,7 +16,7 @@ from velamen.core.errors import BadInput
 from velamen.core.job.document import change
 from velamen.core.outputs.cut_file import cut_svg
 from velamen.core.outputs.report import report
-from velamen.core.stitching.fill import fill
+from velamen.core.stitching.fill import FillSewing, fill
 from velamen.core.stitching.frame import guided
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.rows import cut, flat_rings, hatch, joins, levels_over, overlaps, sections_of
@@ -26,8 +26,8 @@ PULL = 0.1
 FAR = 0.75 * 0.4  # mm from thread, at this spacing
 
 
-def filled(region, angle=0.0, spacing=0.4, **more):
-    return fill(region, "decoration", angle, spacing, 4.0, pull=PULL, **more)
+def filled(region, angle=0.0, spacing=0.4, start=None, **more):
+    return fill(region, "decoration", FillSewing(angle, spacing, 4.0, **{"pull": PULL, **more}), start)
 
 
 def lines(strands, role=None):
@@ -168,9 +168,9 @@ def test_sewing_begins_near_a_chosen_place():
 )
 def test_impossible_numbers_are_told(numbers, words):
     with pytest.raises(BadInput, match=words):
-        fill(Point(0, 0).buffer(10), "decoration", *numbers)
+        fill(Point(0, 0).buffer(10), "decoration", FillSewing(*numbers))
     with pytest.raises(BadInput, match="no stagger 'tweed'"):
-        fill(Point(0, 0).buffer(10), "decoration", 0.0, 0.4, 4.0, "tweed")
+        fill(Point(0, 0).buffer(10), "decoration", FillSewing(0.0, 0.4, 4.0, "tweed"))
 
 
 def test_a_filled_piece_lays_no_cloth_and_needs_no_edge_cover():

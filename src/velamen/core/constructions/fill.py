@@ -8,7 +8,7 @@ from velamen.core.constructions.base import Ends, Work
 from velamen.core.constructions.plain import DECORATION, all_hidden, plain
 from velamen.core.setting import Setting
 from velamen.core.stitching.area_underlay import UNDERLAYS, area_underlay
-from velamen.core.stitching.fill import fill, linked
+from velamen.core.stitching.fill import FillSewing, fill, linked
 from velamen.core.stitching.stagger import staggers
 from velamen.core.stitching.strand import Strand
 from velamen.core.values.value import Values, choice, number, switch
@@ -38,12 +38,10 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     angle = float(np.radians(number(values, "fill_angle")))
     spacing, last = number(values, "fill_spacing"), number(values, "fill_spacing_end")
     sewn = area_underlay(work.region, choice(values, "fill_underlay"), angle)
-    rows = fill(
-        work.region, "decoration", angle, spacing, number(values, "fill_length"), choice(values, "fill_stagger"),
-        number(values, "fill_pull"), work.start if work.end is None else work.end, last=last,
-        guide=work.guides[0] if work.guides else None, edge=switch(values, "fill_edge_travel"),
-        divide=work.end is not None,
-    )  # fmt: skip
+    rows = fill(work.region, DECORATION, FillSewing(
+        angle, spacing, number(values, "fill_length"), choice(values, "fill_stagger"), number(values, "fill_pull"),
+        last, work.guides[0] if work.guides else None, switch(values, "fill_edge_travel"), work.end is not None,
+    ), work.start if work.end is None else work.end)  # fmt: skip
     if work.end is not None:
         rows = [one.back() for one in rows[::-1]]
     shown = f"{spacing:.2f}" if last == spacing else f"{spacing:.2f} to {last:.2f}"

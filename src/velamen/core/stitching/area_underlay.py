@@ -6,7 +6,8 @@ import numpy as np
 from shapely import Polygon
 
 from velamen.core.stitching.border import run_borders
-from velamen.core.stitching.fill import fill
+from velamen.core.stitching.fill import FillSewing, fill
+from velamen.core.stitching.roles import UNDERLAY
 from velamen.core.stitching.strand import Strand
 
 UNDERLAYS = (("none", "none"), ("edge", "edge run"), ("rows", "open rows"), ("edge_rows", "edge run + open rows"),
@@ -21,8 +22,8 @@ def area_underlay(region: Polygon, recipe: str, angle: float) -> list[Strand]:
     sewn: list[Strand] = []
     for part in recipe.split("_"):
         if part == "edge":
-            sewn += run_borders(region, "underlay", EDGE_LENGTH, EDGE_INSET)
+            sewn += run_borders(region, UNDERLAY, EDGE_LENGTH, EDGE_INSET)
         for turn in TURNS.get(part, ()):
             across = (angle + turn + np.pi) % (2 * np.pi) - np.pi
-            sewn += fill(region, "underlay", across, OPEN_SPACING, OPEN_LENGTH, "brick", -OPEN_INSET)
+            sewn += fill(region, UNDERLAY, FillSewing(across, OPEN_SPACING, OPEN_LENGTH, "brick", -OPEN_INSET))
     return sewn

@@ -10,10 +10,9 @@ from shapely import Polygon
 
 from velamen.core.arrays import Array
 from velamen.core.errors import BadInput
-from velamen.core.stitching.fill import check_rows, sewn_rows
+from velamen.core.stitching.fill import FillSewing, check_rows, sewn_rows
 from velamen.core.stitching.frame import straight
 from velamen.core.stitching.rows import cut, flat_rings, levels_over
-from velamen.core.stitching.stagger import shares_of
 from velamen.core.stitching.strand import Strand
 
 
@@ -37,7 +36,7 @@ def blend(
     levels = levels_over(rings, spacing)
     low, high = float(levels[0]) - spacing / 2, float(levels[-1]) + spacing / 2
     owner = shared_out((levels - low) / (high - low), np.array(places))
-    shares = shares_of(stagger)
+    sewing = FillSewing(angle, spacing, length, stagger, pull, edge=True)
     found: list[list[Strand]] = []
     for thread in range(len(places)):
         mine = np.flatnonzero(owner == thread)
@@ -45,7 +44,7 @@ def blend(
             found.append([])
             continue
         rows = cut(rings, frame, levels[mine])
-        found.append(sewn_rows(region, role, rows, rings, length, shares, pull, edge=True, numbers=mine))
+        found.append(sewn_rows(region, role, rows, rings, sewing, numbers=mine))
     return found
 
 

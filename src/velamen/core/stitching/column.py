@@ -17,7 +17,7 @@ from velamen.core.arrays import Array
 from velamen.core.errors import within
 from velamen.core.geometry.rails import Rails
 from velamen.core.stitching.border import EDGE_INSET, UNDERLAY, UNDERLAY_RUN, UNDERLAY_ZIGZAG
-from velamen.core.stitching.fill import fill, linked
+from velamen.core.stitching.fill import FillSewing, fill, linked
 from velamen.core.stitching.lanes import Lane, lanes_of
 from velamen.core.stitching.run import run_along
 from velamen.core.stitching.satin import satin
@@ -285,7 +285,8 @@ def _patches(region: Polygon, lanes: list[Lane], sewing: Sewing) -> list[Strand]
     sewn: list[Strand] = []
     for part in shapely.get_parts(shapely.intersection(bare, region)):
         if part.geom_type == "Polygon" and part.area > PATCH:
-            sewn += fill(part, sewing.role, _angle_near(lanes, part), sewing.spacing, PATCH_LENGTH, pull=sewing.pull)
+            rows = FillSewing(_angle_near(lanes, part), sewing.spacing, PATCH_LENGTH, pull=sewing.pull)
+            sewn += fill(part, sewing.role, rows)
     return sewn
 
 

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
 import shapely
 from shapely import Polygon
 
-from velamen.core.arrays import Array, Index, numbered
+from velamen.core.arrays import Array, Index, Place, numbered
 from velamen.core.errors import within
 from velamen.core.geometry.interior_paths import EdgeWays, Inside, ways
 from velamen.core.geometry.polyline import line_length
@@ -44,48 +44,55 @@ NEAR_EDGE = 4.0  # mm from an edge, within which travel between strands goes alo
 BENT = 1.2  # spacings, the least by which that takes it farther
 
 
-def fill(
-    region: Polygon, role: str, angle: float, spacing: float, length: float, stagger: str = "plain",
-    pull: float = 0.0, start: tuple[float, float] | None = None, *, last: float | None = None,
-    guide: Array | None = None, edge: bool = False, divide: bool = False,
-) -> list[Strand]:  # fmt: skip
+@dataclass(frozen=True)
+class FillSewing:
+    """How rows are sewn."""
+
+    angle: float  # of the rows, rad
+    spacing: float  # mm between them
+    length: float  # mm of a stitch
+    stagger: str = "plain"  # its key
+    pull: float = 0.0  # mm by which each row is lengthened at both ends, shortened where negative
+    last: float | None = None  # mm between rows at the far side, where it grows or shrinks evenly
+    guide: Array | None = None  # (n, 2) line that rows follow instead of the angle
+    edge: bool = False  # travel along the region's edge, not across it
+    divide: bool = False  # begin at the very row that ends nearest to the start, and sew either side of it in turn
+
+
+def fill(region: Polygon, role: str, sewing: FillSewing, start: Place | None = None) -> list[Strand]:
     """A region filled with rows, as one strand, or several where travel inside it is not possible.
 
-    angle: of the rows in rad; spacing: mm between them; length: mm of a stitch; stagger: its key;
-    pull: mm by which each row is lengthened at both ends, shortened where negative; start: where
-    sewing begins, as near as may be; last: mm between rows at the far side, where it grows or
-    shrinks evenly; guide: (n, 2) line that rows follow instead of the angle; edge: travel along the
-    region's edge, not across it; divide: begin at the very row that ends nearest to the start, and sew what lies
-    on either side of it one after the other. Raises BadInput where a figure is out of bounds.
+    start: where sewing begins, as near as may be. Raises BadInput where a figure is out of bounds.
     """
-    check_rows(angle, spacing, length, pull, last)
-    frame = straight(angle) if guide is None else guided(guide)
+    check_rows(sewing.angle, sewing.spacing, sewing.length, sewing.pull, sewing.last)
+    frame = straight(sewing.angle) if sewing.guide is None else guided(sewing.guide)
     rings = flat_rings(region, frame)
-    rows = _kept(cut(rings, frame, levels_over(rings, spacing, last)), 2.0 * max(-pull, 0.0))
-    return sewn_rows(region, role, rows, rings, length, shares_of(stagger), pull, start, edge, divide=divide)
+    rows = cut(rings, frame, levels_over(rings, sewing.spacing, sewing.last))
+    return sewn_rows(region, role, _kept(rows, 2.0 * max(-sewing.pull, 0.0)), rings, sewing, start)
 
 
 def sewn_rows(
-    region: Polygon, role: str, rows: Rows, rings: list[Array], length: float, shares: Array, pull: float = 0.0,
-    start: tuple[float, float] | None = None, edge: bool = False, numbers: Index | None = None, divide: bool = False,
+    region: Polygon, role: str, rows: Rows, rings: list[Array], sewing: FillSewing, start: Place | None = None,
+    numbers: Index | None = None,
 ) -> list[Strand]:  # fmt: skip
     """Rows sewn to and fro in sections, as one strand wherever travel inside the region allows.
 
-    rings: of the region in the rows' frame; shares: of a stagger; numbers: of the levels among all rows
-    of a fill, where these are only some of them; all else as in `fill`.
+    rings: of the region in the rows' frame; numbers: of the levels among all rows of a fill, where these are only
+    some of them.
     """
+    pull, shares, length = sewing.pull, shares_of(sewing.stagger), sewing.length
     if len(rows.row) == 0:
         return []
     sections, between = sections_of(rows, region), joins(rows, rings)
     begin = None if start is None else rows.frame.flat(np.array([start, start, start]))[0]
-    if begin is not None and divide:
+    if begin is not None and sewing.divide:
         sections = divided_at(sections, rows, begin)
     bent = _bent(rows, rings, region, pull >= 0 and numbers is None)
     widen = pull / rows.frame.stretch(bent[0]), pull / rows.frame.stretch(bent[1])
     phase = shares[(np.arange(len(rows.levels)) if numbers is None else numbers) % len(shares)] * length
     thread = row_thread(rows, length, phase, widen, bent)
     inside = Inside(
-        region, max(pull, 0.0) + travel.CHORD, EdgeWays(region, INSET, 2.0 * rows.spacing) if edge else None
+        region, max(pull, 0.0) + travel.CHORD, EdgeWays(region, INSET, 2.0 * rows.spacing) if sewing.edge else None
     )
     sewn = [_sewn(thread, sections, between, legs, role, inside, begin if nth == 0 else None)
             for nth, legs in enumerate(routes(rows, sections, between, begin))]  # fmt: skip

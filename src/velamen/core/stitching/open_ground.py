@@ -8,7 +8,7 @@ import shapely
 from velamen.core.geometry.region import Area
 from velamen.core.stitching.contour import contour
 from velamen.core.stitching.cross import cross_stitch
-from velamen.core.stitching.fill import fill, linked
+from velamen.core.stitching.fill import FillSewing, fill, linked
 from velamen.core.stitching.stipple import stipple
 from velamen.core.stitching.strand import Strand
 
@@ -50,5 +50,6 @@ def _part(
     sewn: list[Strand] = []
     for turn in turns:
         begin = start if not sewn else tuple(sewn[-1].xy[-1].tolist())
-        sewn += fill(part, role, turn, spacing, longer, pattern, start=begin, edge=True, divide=not sewn)
+        rows = FillSewing(turn, spacing, longer, pattern, edge=True, divide=not sewn)
+        sewn += fill(part, role, rows, begin)
     return linked(sewn, part, edge=True)
