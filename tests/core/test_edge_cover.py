@@ -8,7 +8,7 @@ from core.jobs import edge_cover_of, edge_fixes, job_of
 from core.shapes import SHAPES
 from velamen.core.building.build import build_job
 from velamen.core.proofs.edge_cover import prove_edge_cover, wanted_width
-from velamen.core.stitching.border import satin_borders
+from velamen.core.stitching.border import SatinSewing, satin_borders
 from velamen.core.stitching.roles import CODE
 
 
@@ -52,7 +52,7 @@ def test_precut_cloth_needs_less():
 
 def test_a_gap_in_the_cover_is_found_where_it_is():
     region = SHAPES["square"]
-    part = satin_borders(region, "cover", 1.8, 1.2, 0.4, 0.15, "none")[0]
+    part = satin_borders(region, "cover", SatinSewing(1.8, 1.2, 0.4, 0.15, "none"))[0]
     line = part.xy[part.role == CODE["cover"]]
     hole = (np.abs(line[:, 0]) < 2.0) & (line[:, 1] < 0)
     first, last = np.flatnonzero(hole)[[0, -1]]

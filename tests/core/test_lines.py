@@ -18,7 +18,7 @@ from velamen.core.edits.shapes.bring_in import bring_in, sewn_line
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job, change
 from velamen.core.job.shape import Shape
-from velamen.core.stitching.border import border_rails, edge_borders, satin_borders
+from velamen.core.stitching.border import SatinSewing, border_rails, edge_borders, satin_borders
 from velamen.core.stitching.line import STITCHES, back_stitch, line_stitch, offset_line, sewn_lines, stem
 from velamen.core.stitching.roles import CODE
 
@@ -82,7 +82,7 @@ def test_lines_lie_at_an_even_distance(inset):
 @pytest.mark.parametrize("name", ["square", "star", "two_holes", "comb", "needles", "slit_3"])
 def test_satins_cover_their_band_whatever_their_corners(name, corner):
     region = SHAPES[name]
-    strands = satin_borders(region, "border", 1.2, 1.2, 0.4, 0.0, "none", corner)
+    strands = satin_borders(region, "border", SatinSewing(1.2, 1.2, 0.4, 0.0, "none", corner))
     xy = np.concatenate([one.xy for one in strands])
     assert shapely.distance(shapely.points(xy), region.boundary).max() < 1.2 * 1.9
     band = region.buffer(1.1).difference(region.buffer(-1.1))
@@ -115,7 +115,7 @@ def test_a_mitre_meets_on_the_diagonal_and_a_lap_covers_the_corner():
 @given(st.sampled_from(sorted(KINDS)), st.integers(0, 10**6), st.sampled_from(["mitred", "lapped", "auto"]))
 def test_corners_of_any_region_stay_near_it(kind, seed, corner):
     for region in ugly(kind, seed)[:1]:
-        for one in satin_borders(region, "border", 1.0, 1.0, 0.5, 0.1, "edge_run", corner):
+        for one in satin_borders(region, "border", SatinSewing(1.0, 1.0, 0.5, 0.1, "edge_run", corner)):
             assert np.isfinite(one.xy).all()
             assert shapely.distance(shapely.points(one.xy), region.boundary).max() < 1.1 * 1.95
 

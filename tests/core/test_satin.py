@@ -12,7 +12,7 @@ from core.shapes import SHAPES
 from velamen.core.geometry.outline import STEP, sample_outline, surroundings
 from velamen.core.geometry.rails import match_rails
 from velamen.core.geometry.region import boundaries
-from velamen.core.stitching.border import OVERLAP, UNDERLAY, satin_borders
+from velamen.core.stitching.border import OVERLAP, UNDERLAY, SatinSewing, satin_borders
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.satin import satin, straightest
 
@@ -20,7 +20,7 @@ OUTSIDE, INSIDE, SPACING = 1.8, 1.2, 0.4
 
 
 def covers(region, pull=0.0, spacing=SPACING, underlay="none"):
-    strands = satin_borders(region, "cover", OUTSIDE, INSIDE, spacing, pull, underlay)
+    strands = satin_borders(region, "cover", SatinSewing(OUTSIDE, INSIDE, spacing, pull, underlay))
     return [part.xy[part.role == CODE["cover"]] for part in strands]
 
 
@@ -119,7 +119,7 @@ def test_start_and_end_overlap():
 
 
 def test_ties_lie_inside_the_cover():
-    for part in satin_borders(SHAPES["star"], "cover", OUTSIDE, INSIDE, SPACING, 0.2, "centre_run"):
+    for part in satin_borders(SHAPES["star"], "cover", SatinSewing(OUTSIDE, INSIDE, SPACING, 0.2, "centre_run")):
         ties = part.xy[part.role == CODE["tie"]]
         assert len(ties) == 8  # a needle point and three stitches at either end
         steps = np.linalg.norm(np.diff(ties[:4], axis=0), axis=1)
@@ -130,7 +130,7 @@ def test_ties_lie_inside_the_cover():
 
 def test_no_stitch_is_shorter_than_thread_bears():
     for region in SHAPES.values():
-        for part in satin_borders(region, "cover", OUTSIDE, INSIDE, SPACING, 0.3, "edge_run"):
+        for part in satin_borders(region, "cover", SatinSewing(OUTSIDE, INSIDE, SPACING, 0.3, "edge_run")):
             assert np.linalg.norm(np.diff(part.xy, axis=0), axis=1).min() >= 0.29
 
 
@@ -138,8 +138,10 @@ def test_no_stitch_is_shorter_than_thread_bears():
 @pytest.mark.parametrize("name", SHAPES)
 def test_every_underlay_lies_inside_its_cover(name, recipe):
     region = SHAPES[name]
-    bare = satin_borders(region, "cover", OUTSIDE, INSIDE, SPACING, 0.2, "none")
-    for part, plain in zip(satin_borders(region, "cover", OUTSIDE, INSIDE, SPACING, 0.2, recipe), bare, strict=True):
+    bare = satin_borders(region, "cover", SatinSewing(OUTSIDE, INSIDE, SPACING, 0.2, "none"))
+    for part, plain in zip(
+        satin_borders(region, "cover", SatinSewing(OUTSIDE, INSIDE, SPACING, 0.2, recipe)), bare, strict=True
+    ):
         under = part.xy[part.role == CODE["underlay"]]
         off = signed(under, region)
         assert off.max() <= OUTSIDE + 0.2 and off.min() >= -(INSIDE + 0.2)

@@ -12,7 +12,7 @@ from velamen.core.constructions.ground import frozen_values, round_ground, round
 from velamen.core.constructions.plain import BORDER, plain
 from velamen.core.geometry.region import Area
 from velamen.core.setting import Plain, Setting
-from velamen.core.stitching.border import satin_borders
+from velamen.core.stitching.border import SatinSewing, satin_borders
 from velamen.core.stitching.strand import Strand
 from velamen.core.values.value import Values, number
 
@@ -38,7 +38,7 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     width = number(values, "contrast_width")
     strands = [
         one for part in shapely.get_parts(work.region)
-        for one in satin_borders(part, "border", width, 0.0, *satin_values(values, "contrast"), start=work.start)
+        for one in satin_borders(part, BORDER, SatinSewing(width, 0.0, *satin_values(values, "contrast")), work.start)
     ]  # fmt: skip
     return f"Contrast border {width:.1f}", strands
 

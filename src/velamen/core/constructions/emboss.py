@@ -15,7 +15,7 @@ from velamen.core.memo import Same
 from velamen.core.proofs.proved import Proof, Proved
 from velamen.core.proofs.standing import prove_standing, standing_finding
 from velamen.core.setting import Plain, Setting
-from velamen.core.stitching.border import run_borders, satin_borders, zigzag_borders
+from velamen.core.stitching.border import SatinSewing, run_borders, satin_borders, zigzag_borders
 from velamen.core.stitching.strand import Strand
 from velamen.core.values.value import Values, choice, number
 
@@ -83,7 +83,9 @@ def _outline(motif: Area, kind: str, width: float, spacing: float) -> list[Stran
         return run_borders(motif, "outline", 2.0, -0.5)
     if kind == "zigzag":
         return zigzag_borders(motif, "outline", width, 0.0, max(spacing, 0.8))
-    return satin_borders(motif, "outline", width, 0.0, spacing, 0.0, "centre_run" if width >= 1.2 else "none")
+    return satin_borders(
+        motif, OUTLINE, SatinSewing(width, 0.0, spacing, 0.0, "centre_run" if width >= 1.2 else "none")
+    )
 
 
 def nominal(motif: Area) -> Area:

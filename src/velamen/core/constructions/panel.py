@@ -7,7 +7,7 @@ from velamen.core.constructions.edge import satin_settings, satin_values
 from velamen.core.constructions.ground import pressing, stitch_settings, stitched
 from velamen.core.constructions.plain import BORDER, GROUND, plain
 from velamen.core.setting import Setting
-from velamen.core.stitching.border import satin_borders
+from velamen.core.stitching.border import SatinSewing, satin_borders
 from velamen.core.stitching.strand import Strand
 from velamen.core.values.value import Values, number
 
@@ -30,7 +30,8 @@ def bordered(work: Work, values: Values) -> tuple[str, list[Strand]]:
     width = number(values, "panel_width")
     if width < LEAST_BORDER or work.region.is_empty:
         return "", []
-    strands = satin_borders(work.region, BORDER, width / 2, width / 2, *satin_values(values, "panel_border"))
+    sewing = SatinSewing(width / 2, width / 2, *satin_values(values, "panel_border"))
+    strands = satin_borders(work.region, BORDER, sewing)
     return f"Border, satin {width:.1f}", strands
 
 

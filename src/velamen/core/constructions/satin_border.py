@@ -7,7 +7,7 @@ from velamen.core.constructions.edge import band_of, satin_settings, satin_value
 from velamen.core.constructions.plain import BORDER, plain
 from velamen.core.geometry.corners import CORNERS
 from velamen.core.setting import Setting
-from velamen.core.stitching.border import satin_borders
+from velamen.core.stitching.border import SatinSewing, satin_borders
 from velamen.core.stitching.strand import Strand
 from velamen.core.values.value import Values, choice
 
@@ -24,10 +24,8 @@ SETTINGS = (
 def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     """A satin along every outline."""
     outside, inside = sides(values, "border")
-    strands = satin_borders(
-        work.region, "border", outside, inside, *satin_values(values, "border"), choice(values, "border_corner"),
-        work.start,
-    )  # fmt: skip
+    sewing = SatinSewing(outside, inside, *satin_values(values, "border"), choice(values, "border_corner"))
+    strands = satin_borders(work.region, BORDER, sewing, work.start)
     return f"Satin {outside + inside:.1f}", strands
 
 

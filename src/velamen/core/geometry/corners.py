@@ -68,6 +68,7 @@ def _corners(ring: Array) -> list[_Corner]:
 
 def _treated(rails: Rails, corner: _Corner, outside: float, inside: float, width: float, lap: bool) -> Rails:
     """Rails with one corner mitred or lapped, unchanged where its sides are too short or not held."""
+    # A corner is treated where both sides are long enough to be sewn square to themselves before they meet in it.
     convex = corner.turn > 0  # the outer rail goes the longer way
     big, small = (outside, inside) if convex else (inside, outside)
     tan = float(np.tan(abs(corner.turn) / 2.0))
@@ -84,10 +85,12 @@ def _treated(rails: Rails, corner: _Corner, outside: float, inside: float, width
         along, off = np.broadcast_arrays(np.asarray(along, dtype=np.float64), np.asarray(off, dtype=np.float64))
         return np.asarray(corner.place + along[..., None] * course + off[..., None] * aside)
 
+    # The rails leave off where each side is still straight, and that must be a place that they both pass.
     first = _nearest(rails, at(0, -near, big), at(0, -near, -small), convex)
     last = _nearest(rails, at(1, near, big), at(1, near, -small), convex)
     if first is None or last is None:
         return rails
+    # From there the first side runs on over all of the corner (lap), or both sides end on the diagonal (mitre).
     tip = big * tan
     stub = (1.0 - STUB / width) * (small * tan + tip)  # how far the mitre's stitches are followed
     if lap:

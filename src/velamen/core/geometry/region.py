@@ -19,6 +19,9 @@ def clean_ring(points: Array, grid: float = 1e-4) -> Array:
     """Ring without its closing point and without repeated points.
 
     points: (n, 2) in mm, closed or not. Returns (m, 2), possibly empty.
+
+    >>> clean_ring(np.array([[0, 0], [5, 0], [5, 0], [5, 5], [0, 0]])).tolist()
+    [[0.0, 0.0], [5.0, 0.0], [5.0, 5.0]]
     """
     points = np.asarray(points, dtype=np.float64).reshape(-1, 2)
     if len(points) == 0:
@@ -32,7 +35,11 @@ def clean_ring(points: Array, grid: float = 1e-4) -> Array:
 
 
 def signed_area(ring: Array) -> float:
-    """Area of a ring in mm², positive when its points turn from x towards y."""
+    """Area of a ring in mm², positive when its points turn from x towards y.
+
+    >>> signed_area(np.array([[0.0, 0.0], [4.0, 0.0], [4.0, 2.0]]))
+    4.0
+    """
     x, y = ring[:, 0], ring[:, 1]
     return float(0.5 * np.sum(x * np.roll(y, -1) - np.roll(x, -1) * y))
 
@@ -42,6 +49,10 @@ def boundaries(region: Polygon | MultiPolygon) -> list[Array]:
 
     The outer ring turns from x towards y and holes the other way, so that the
     cloth lies on the same side of every ring and (dy, -dx) always points off the cloth.
+
+    >>> ring = shapely.box(0, 0, 9, 9).difference(shapely.box(3, 3, 6, 6))
+    >>> [signed_area(one) for one in boundaries(ring)]
+    [81.0, -9.0]
     """
     parts = shapely.get_parts(shapely.orient_polygons(region, exterior_cw=False))
     rings = [ring for part in parts for ring in (part.exterior, *part.interiors)]

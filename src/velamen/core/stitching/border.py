@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 from shapely import Polygon
 
-from velamen.core.arrays import Array
+from velamen.core.arrays import Array, Place
 from velamen.core.geometry.corners import with_corners
 from velamen.core.geometry.outline import OutlineSamples, Surroundings, sample_outline, surroundings
 from velamen.core.geometry.rails import Rails, match_rails, rail
@@ -111,28 +111,37 @@ def zigzag_borders(
     return strands
 
 
+@dataclass(frozen=True)
+class SatinSewing:
+    """How a satin border is sewn. Lengths in mm."""
+
+    outside: float  # finished, off the region
+    inside: float  # finished, on it
+    spacing: float  # between neighbouring penetrations on one rail
+    pull: float = 0.0  # added on either side
+    underlay: str = "none"  # as in materials.records.UNDERLAYS
+    corner: str = "rounded"  # key of geometry.corners.CORNERS
+
+
 @kept(256)
 def satin_borders(
-    region: Polygon, role: str, outside: float, inside: float, spacing: float, pull: float, underlay: str,
-    corner: str = "rounded", start: tuple[float, float] | None = None, hidden: Area | None = None,
-) -> list[Strand]:  # fmt: skip
+    region: Polygon, role: str, sewing: SatinSewing, start: Place | None = None, hidden: Area | None = None
+) -> list[Strand]:
     """A satin with its underlay along every boundary, tied on its middle line.
 
-    outside, inside: finished mm off and on the cloth; pull: mm added to both;
-    underlay: as in materials.records.UNDERLAYS; corner: key of geometry.corners.CORNERS; hidden:
-    where the edge needs no cover.
+    start: near which it begins; hidden: where the edge needs no cover.
     """
     strands = []
-    width = outside + inside + 2 * pull
-    every = border_rails(region, outside + pull, inside + pull, pull, corner)
-    for rails in [part for one in every for part in shown(one, hidden, outside + pull, inside + pull)]:
+    outside, inside = sewing.outside + sewing.pull, sewing.inside + sewing.pull
+    every = border_rails(region, outside, inside, sewing.pull, sewing.corner)
+    for rails in [part for one in every for part in shown(one, hidden, outside, inside)]:
         if not rails.closed:
-            runs, zigzags, inset = _recipe(underlay, width)
-            strands.append(satin_stretch(rails, role, spacing, runs, [(inset, UNDERLAY_ZIGZAG)] * zigzags))
+            runs, zigzags, inset = _recipe(sewing.underlay, outside + inside)
+            strands.append(satin_stretch(rails, role, sewing.spacing, runs, [(inset, UNDERLAY_ZIGZAG)] * zigzags))
             continue
         begin = _start(rails, start)
-        points = satin(rails, spacing, OVERLAP, begin)
-        under = _underlay(rails, begin, underlay, width)
+        points = satin(rails, sewing.spacing, OVERLAP, begin)
+        under = _underlay(rails, begin, sewing.underlay, outside + inside)
         middle = _line(rails, 0.5, begin, 0.0, 2.0)
         back = _line(rails, 0.5, begin + OVERLAP, 0.0, -2.0)
         sewn = join([*under, strand(points, role)])

@@ -78,6 +78,7 @@ def _trees(
     rings: list[_Ring], lines: Lines, spacing: float, start: tuple[float, float] | None
 ) -> list[tuple[int, dict[int, list[int]]]]:
     """Rings as trees by which of them lie side by side: the first ring of each, and the children of every ring."""
+    # Rings lie side by side where they are as deep as one another or one step apart, and near.
     depth = np.array([ring.depth for ring in rings])
     one, other = shapely.STRtree(lines).query(shapely.buffer(shapely.envelope(lines), NEXT * spacing))
     pairs = (one < other) & (np.abs(depth[one] - depth[other]) <= 1)
@@ -88,6 +89,7 @@ def _trees(
     for a, b in zip(one[touch].tolist(), other[touch].tolist(), strict=True):
         near.setdefault(a, []).append(b)
         near.setdefault(b, []).append(a)
+    # The outermost ring left over begins a tree; what lies beside it hangs on it, generation by generation.
     roots = np.argsort(depth, kind="stable")
     if start is not None:
         roots = np.lexsort((shapely.distance(lines, shapely.Point(start)), depth))

@@ -80,16 +80,19 @@ def _walks(
     one, other = _arms(cells, parity, down)
     if len(one) == 0:
         return []
+    # Arms to sew, and the arms across them, along which the thread may pass: free below, dear where it lies on top.
     aside = _arms(cells, parity, not down)
     ends = [np.concatenate([mine, extra]) @ [height, 1] for mine, extra in ((one, aside[0]), (other, aside[1]))]
     cost = np.concatenate([np.ones(len(one)), np.full(len(aside[0]), 1.0 if down else AGAIN)])
     total = (cells.shape[0] + 1) * height
     graph = sparse.coo_matrix((cost, (ends[0], ends[1])), shape=(total, total)).tocsr()
+    # Arms that follow one another in a line are one chain, sewn from whichever end is nearer.
     chains = _chains(one @ [height, 1], other @ [height, 1])
     walks: list[Index] = []
     walk: list[int] = []
     heads = np.array([[chain[0], chain[-1]] for chain in chains])
     left = np.ones(len(chains), dtype=bool)
+    # On and on to the nearest chain that is left (Dijkstra over the arms); where none is reached a new walk begins.
     while left.any():
         if not walk:
             nodes = heads[left].ravel()

@@ -113,7 +113,13 @@ Frame = Straight | Guided
 
 
 def straight(angle: float) -> Straight:
-    """Rows at an angle in rad."""
+    """Rows at an angle in rad.
+
+    >>> upright = straight(np.pi / 2)
+    >>> along = upright.flat(np.array([[1.0, 2.0]]))
+    >>> along.round(3).tolist(), upright.places(along).round(3).tolist()
+    ([[2.0, -1.0]], [[1.0, 2.0]])
+    """
     cos, sin = np.cos(angle), np.sin(angle)
     return Straight(np.array([[cos, sin], [-sin, cos]]))
 

@@ -14,6 +14,13 @@ def in_order(pieces: Sequence[Placed], asked: Sequence[str] = ()) -> list[Operat
 
     By itself every piece follows the ones below it in the stack; what decorates a cloth is sewn where the piece
     that lays it says; what is left for later comes last.
+
+    >>> one, two = (Placed(key, key, (Operation(key, key, "line"),)) for key in ("p1", "p2"))
+    >>> [each.key for each in in_order([one, two])]
+    ['p1:line', 'p2:line']
+    >>> [each.key for each in in_order([one, two], ["p2:line", "p1:line"])]
+    ['p2:line', 'p1:line']
+
     asked: keys in another order; operations that it does not name stay behind the one they follow by themselves, late
     ones at the end.
     """

@@ -13,6 +13,7 @@ from velamen.core.geometry.overlap import hidden_under
 from velamen.core.geometry.region import Area
 from velamen.core.memo import Same
 from velamen.core.stitching.border import (
+    SatinSewing,
     edge_borders,
     offset_outlines,
     run_borders,
@@ -124,10 +125,11 @@ def _overedge(edge: Edge, values: Values) -> tuple[str, list[Strand]]:
 
 def _satin(edge: Edge, values: Values) -> tuple[str, list[Strand]]:
     width, share = number(values, "cover_width"), number(values, "cover_share") / 100.0
-    return f"Cover, satin {width:.1f}", satin_borders(
-        edge.cloth, COVER, width * share, width * (1.0 - share), number(values, "cover_spacing"),
-        number(values, "cover_pull"), choice(values, "cover_underlay"), start=edge.start, hidden=edge.hidden,
+    sewing = SatinSewing(
+        width * share, width * (1.0 - share), number(values, "cover_spacing"), number(values, "cover_pull"),
+        choice(values, "cover_underlay"),
     )  # fmt: skip
+    return f"Cover, satin {width:.1f}", satin_borders(edge.cloth, COVER, sewing, edge.start, edge.hidden)
 
 
 Sew = Callable[[Edge, Values], tuple[str, list[Strand]]]
