@@ -218,3 +218,19 @@ def test_basting_is_not_sewn_where_it_would_mark(base):
 def test_a_floated_base_too_thick_to_hoop_is_basted():
     assert job_of(box(0, 0, 9, 9), base="fur").brief.hold == "basting"
     assert job_of(box(0, 0, 9, 9), base="velvet").brief.hold == "adhesive"
+
+
+def test_an_embossed_motif_says_on_build_whether_it_stands_up():
+    def told(region, base):
+        (built,) = build_job(job_of_kind("emboss", region, base)).pieces
+        return built.proofs["standing"].told
+
+    bold, thin = box(-20, -20, 20, 20), shapely.union(box(-20, -20, 20, 20), box(20, -1, 40, 1))
+    assert told(bold, "terry") == "Stands up in 4 mm of pile"
+    assert told(thin, "terry") == "A part vanishes in 4 mm of pile"
+    assert told(bold, "firm_woven") == ""
+
+
+def job_of_kind(construct, region, base):
+    job = job_of(region, base=base)
+    return change(job, pieces=[change(job.pieces[0], construct=construct)])

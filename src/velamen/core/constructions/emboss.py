@@ -98,7 +98,9 @@ def standing(sewn: Sewn) -> Proved | None:
     work = sewn.work
     proof = prove_standing(motif_of(work), work.pile)
     found = () if proof.held else (standing_finding(work.piece, work.name, proof, work.pile),)
-    return Proved(proof.held, f"{len(proof.lost)} parts vanish", float(proof.held), findings=found, detail=proof)
+    lost = "A part vanishes" if len(proof.lost) == 1 else f"{len(proof.lost)} parts vanish"
+    told = f"{'Stands up' if proof.held else lost} in {work.pile:g} mm of pile" if work.pile > 0 else ""
+    return Proved(proof.held, told, float(proof.held), findings=found, detail=proof)
 
 
 CONSTRUCTION = plain(
