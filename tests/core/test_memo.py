@@ -18,7 +18,7 @@ from velamen.core.constructions.base import Work
 from velamen.core.edits.stack.grounds import with_ground
 from velamen.core.job.document import Piece, brief_for, change, read_job, write_job
 from velamen.core.materials.library import shipped
-from velamen.core.memo import content, keyed
+from velamen.core.memo import content, kept, keyed
 from velamen.core.outputs.stitch_list import stitch_list
 
 SQUARE = box(-10, -10, 10, 10)
@@ -126,3 +126,20 @@ def test_every_construction_is_kept_and_found_again():
             job = change(job, pieces=[change(job.pieces[0], construct=name)])
             one, two = build_job(job), build_job(read_job(write_job(job)))
             assert all(a is b for a, b in zip(one.pieces[0].sewn, two.pieces[0].sewn, strict=True)), name
+
+
+def test_a_kept_answer_is_worked_out_once_and_handed_out_anew():
+    asked = []
+
+    @kept(8)
+    def sizes(areas, factor=1.0):
+        asked.append(areas)
+        return [factor * one.area for one in areas]
+
+    areas = [SHAPES["square"], SHAPES["ring"]]
+    first = sizes(areas)
+    first.clear()  # what one reader does with his list is nothing to the next
+    assert sizes(tuple(areas)) == [one.area for one in areas] and len(asked) == 1
+    assert sizes(areas, factor=2.0) != sizes(areas) and sizes(areas[:1]) != sizes(areas) and len(asked) == 3
+    forget()
+    assert len(sizes(areas)) == 2 and len(asked) == 4

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 from collections.abc import Callable, Hashable, Mapping
-from functools import lru_cache, wraps
+from functools import lru_cache, update_wrapper
 from typing import Any, Generic, ParamSpec, TypeVar
 
 import msgspec
@@ -91,37 +91,56 @@ def keyed(value: T) -> Keyed[T]:
     return Keyed(value, content(value))
 
 
-def kept(size: int) -> Callable[[Callable[P, list[T]]], Callable[P, list[T]]]:
-    """Keeps the last `size` answers of a function, its areas known by identity, everything else by value."""
+class Kept(Generic[P, T]):
+    """A function whose last answers are kept. It is asked of areas, and rows of areas, known by identity; everything
+    else counts by value. A list is handed out anew each time.
+    """
 
-    def keeping(asked: Callable[P, list[T]]) -> Callable[P, list[T]]:
+    def __init__(self, asked: Callable[P, T], size: int) -> None:
         @lru_cache(maxsize=size)
-        def known(args: tuple[Any, ...], named: tuple[tuple[str, Any], ...]) -> tuple[T, ...]:
-            opened = {key: _opened(one) for key, one in named}
-            return tuple(asked(*map(_opened, args), **opened))
+        def known(args: tuple[Any, ...], named: tuple[tuple[str, Any], ...]) -> T:
+            return asked(*map(_opened, args), **{key: _opened(one) for key, one in named})
 
-        @wraps(asked)
-        def answer(*args: P.args, **named: P.kwargs) -> list[T]:
-            return list(known(tuple(map(_closed, args)), tuple((key, _closed(one)) for key, one in named.items())))
+        self._known = known
+        update_wrapper(self, asked)
 
-        FORGET.append(known.cache_clear)
+    def __call__(self, *args: P.args, **named: P.kwargs) -> T:
+        found = self._known(tuple(map(_closed, args)), tuple((key, _closed(one)) for key, one in named.items()))
+        return found.copy() if isinstance(found, list) else found  # type: ignore[return-value]
+
+    def forget(self) -> None:
+        """Drops the answers."""
+        self._known.cache_clear()
+
+
+def kept(size: int, lasting: bool = False) -> Callable[[Callable[P, T]], Kept[P, T]]:
+    """Keeps the last `size` answers of a function. lasting: through `forget` too, as what is known of outlines is."""
+
+    def keeping(asked: Callable[P, T]) -> Kept[P, T]:
+        answer = Kept(asked, size)
+        if not lasting:
+            FORGET.append(answer.forget)
         return answer
 
     return keeping
 
 
-FORGET: list[Callable[[], None]] = []  # empties everything that is kept
+FORGET: list[Callable[[], None]] = []  # empties what is kept of passes, values and findings
 
 
 def forget() -> None:
-    """Drops everything that is kept, so that the next build computes all of it."""
+    """Drops what is kept of passes, values and findings, so that the next build computes all of them."""
     for forgotten in FORGET:
         forgotten()
 
 
 def _closed(one: Any) -> Any:
+    if isinstance(one, list | tuple):
+        return tuple(map(_closed, one))
     return Same(one) if isinstance(one, BaseGeometry) else one
 
 
 def _opened(one: Any) -> Any:
+    if isinstance(one, tuple):
+        return tuple(map(_opened, one))
     return one.it if isinstance(one, Same) else one

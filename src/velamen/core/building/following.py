@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from functools import lru_cache
 
 import shapely
 
@@ -11,7 +10,7 @@ from velamen.core.constructions import construction
 from velamen.core.geometry.even import joined
 from velamen.core.geometry.region import Area, grown
 from velamen.core.job.document import EVERY, Piece
-from velamen.core.memo import Same
+from velamen.core.memo import kept
 from velamen.core.setting import Plain
 
 NEAR = 8.0  # mm from a piece, within which cloth laid later concerns its edge
@@ -47,17 +46,12 @@ def sewn_area(piece: Piece, region: Area, known: Mapping[str, Plain]) -> Area:
     return grown(region, round(beyond, 3), 8) if beyond > 0 else region
 
 
+@kept(64, lasting=True)
 def later_cloths(regions: Sequence[Area], opaque: Sequence[bool]) -> list[Area | None]:
     """For each piece, in stack order, the cloth laid after it over or beside its edge, None where there is none.
 
     opaque: whether each piece lays a cloth that hides what lies under it.
     """
-    return list(_later_cloths(tuple(map(Same, regions)), tuple(opaque)))
-
-
-@lru_cache(maxsize=64)
-def _later_cloths(areas: tuple[Same[Area], ...], opaque: tuple[bool, ...]) -> list[Area | None]:
-    regions = [one.it for one in areas]
     found: list[Area | None] = [None] * len(regions)
     if not any(opaque):
         return found

@@ -17,7 +17,7 @@ from velamen.core.building.skeleton import Framed, Skeleton, piece_traits, skele
 from velamen.core.building.works import work_of
 from velamen.core.constructions import construction, usual
 from velamen.core.constructions.base import Construction, Work
-from velamen.core.geometry.region import Area, forget_bands
+from velamen.core.geometry.region import Area, band
 from velamen.core.job.document import Brief, Job, Piece
 from velamen.core.job.regions import forget_regions
 from velamen.core.materials.library import Library
@@ -184,5 +184,5 @@ def forget_layers() -> None:
     """Drops what is kept of outlines and of what lies beneath them."""
     forget_values()
     forget_regions()
-    forget_bands()
+    band.forget()
     forget_shares()

@@ -19,7 +19,7 @@ from velamen.core.job.regions import region_of
 from velamen.core.job.shape import LINES, Shape
 from velamen.core.materials.hoops import field
 from velamen.core.materials.library import Library, pick
-from velamen.core.memo import Same
+from velamen.core.memo import kept
 from velamen.core.timeline.hooping import cloth_layer, foam_layer
 from velamen.core.timeline.layers import Layer
 
@@ -57,15 +57,15 @@ def _going_round(piece: Piece, work: Work, sources: Sequence[Area], brief: Brief
     around = construction(piece.construct).around
     assert around is not None
     base = library.bases[brief.base]
-    region = _nominal(piece.construct, Same(joined(sources)))
+    region = _nominal(piece.construct, joined(sources))
     within = field(library.hoops[brief.hoop])
     return replace(work, region=region, field=within, sources=tuple(sources), marks=base.marks, pile=base.pile)
 
 
-@lru_cache(maxsize=256)
-def _nominal(construct: str, sources: Same[Area]) -> Area:
+@kept(256, lasting=True)
+def _nominal(construct: str, sources: Area) -> Area:
     around = construction(construct).around
-    return around.nominal(sources.it) if around and not sources.it.is_empty else sources.it
+    return around.nominal(sources) if around and not sources.is_empty else sources
 
 
 @lru_cache(maxsize=64)

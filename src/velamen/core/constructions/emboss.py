@@ -9,9 +9,8 @@ import shapely
 from velamen.core.constructions.base import Around, Sample, Sewn, Work
 from velamen.core.constructions.ground import pressing, round_ground, round_settings, stitch_settings, stitched
 from velamen.core.constructions.plain import GROUND, OUTLINE, plain
-from velamen.core.geometry.even import whole
+from velamen.core.geometry.even import joined
 from velamen.core.geometry.region import Area, grown
-from velamen.core.memo import Same
 from velamen.core.proofs.proved import Proof, Proved
 from velamen.core.proofs.standing import prove_standing, standing_finding
 from velamen.core.setting import Plain, Setting
@@ -59,7 +58,7 @@ def ground(work: Work, known: Mapping[str, Plain]) -> Area:
 
 def motif_of(work: Work) -> Area:
     """What stands up in the pile."""
-    return whole(tuple(Same(one) for one in work.sources))
+    return joined(work.sources)
 
 
 def flattened(work: Work, values: Values) -> tuple[str, list[Strand]]:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -15,7 +13,7 @@ from velamen.core.arrays import Array
 from velamen.core.geometry.medial import medial_axis
 from velamen.core.geometry.polyline import arc_lengths, line_length
 from velamen.core.geometry.region import grown
-from velamen.core.memo import Same
+from velamen.core.memo import kept
 
 ROOM = 0.03  # mm that a straight stretch may leave the region
 DETOUR = 4.0  # times as far may a way along an edge be
@@ -193,14 +191,10 @@ class Inside:
         return found
 
 
+@kept(64, lasting=True)
 def ways(region: Polygon) -> Ways:
-    """The ways inside a region; kept."""
-    return _ways(Same(region))
-
-
-@lru_cache(maxsize=64)
-def _ways(region: Same[Polygon]) -> Ways:
-    return Ways(region.it)
+    """The ways inside a region."""
+    return Ways(region)
 
 
 def _long(path: Array) -> float:

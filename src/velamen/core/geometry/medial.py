@@ -8,7 +8,6 @@ samples, one on each side, at which a circle about it touches the walls.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -17,7 +16,7 @@ from shapely import Polygon
 
 from velamen.core.arrays import Array, Index, numbered
 from velamen.core.geometry.region import boundaries
-from velamen.core.memo import Same
+from velamen.core.memo import kept
 
 STEP = 0.25  # mm between samples of the walls
 FINEST = 0.02  # mm, where walls lie close to one another
@@ -57,22 +56,18 @@ class Medial:
         return np.where(self.ring[one] == self.ring[other], off - chord, np.inf)
 
 
+@kept(64, lasting=True)
 def medial_axis(region: Polygon) -> Medial:
-    """The medial axis of a region; kept, since several stitches ask for the same."""
-    return _medial(Same(region))
-
-
-@lru_cache(maxsize=64)
-def _medial(region: Same[Polygon]) -> Medial:
-    rings = boundaries(region.it)
+    """The medial axis of a region, which several stitches ask for."""
+    rings = boundaries(region)
     wall, ring, along, lengths = _walls(rings)
     if len(wall) < 4:
         return Medial(*(np.zeros((0, 2)), np.zeros(0)), *(np.zeros((0, 2), dtype=np.int64),) * 2, wall, ring, along,
                       lengths)  # fmt: skip
     diagram = Voronoi(wall, qhull_options="Qbb Qc QJ")
     edge, sides = np.asarray(diagram.ridge_vertices, dtype=np.int64), np.asarray(diagram.ridge_points, dtype=np.int64)
-    shapely.prepare(region.it)
-    inside = shapely.contains_xy(region.it, diagram.vertices[:, 0], diagram.vertices[:, 1])
+    shapely.prepare(region)
+    inside = shapely.contains_xy(region, diagram.vertices[:, 0], diagram.vertices[:, 1])
     known = (edge >= 0).all(axis=1)
     known &= inside[edge[:, 0]] & inside[edge[:, 1]]
     edge, sides = edge[known], sides[known]

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 import shapely
 
 from velamen.core.geometry.region import Area
-from velamen.core.memo import Same
+from velamen.core.memo import kept
 
 SEGMENTS = 12
 CALM = 0.05  # mm an outline is thinned by first
@@ -37,17 +35,13 @@ def thin_parts(region: Area, width: float) -> list[tuple[Area, float]]:
     return [(part, reach) for part, reach, joint in zip(lost, far, joins, strict=True) if reach > radius or joint]
 
 
+@kept(1024, lasting=True)
 def narrowest(region: Area) -> float:
     """Width in mm of the narrowest part of a region, tips of corners left out, to about 5 %."""
-    return _narrowest(Same(region))
-
-
-@lru_cache(maxsize=1024)
-def _narrowest(region: Same[Area]) -> float:
     low, high = FIRST, LAST
     for _ in range(ROUNDS):
         middle = float(np.sqrt(low * high))
-        low, high = (low, middle) if _has_neck(region.it, middle) else (middle, high)
+        low, high = (low, middle) if _has_neck(region, middle) else (middle, high)
     return round(float(np.sqrt(low * high)), 2)
 
 

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 import shapely
 
 from velamen.core.geometry.combine import fill_holes
 from velamen.core.geometry.region import Area
-from velamen.core.memo import Same
+from velamen.core.memo import kept
 
 BESIDE = 0.4  # mm apart, within which two cloths meet along an edge
 TUCK = 1.5  # mm that a cover still runs on under later cloth
@@ -28,23 +26,23 @@ def run_under(region: Area, later: Area | None, depth: float, cut_back: bool = F
     """
     if later is None or depth <= 0:
         return region
-    whole = _run_under(Same(region), Same(later), depth)
-    return _cut_back(Same(whole), Same(later), depth) if cut_back else whole
+    whole = _run_under(region, later, depth)
+    return _cut_back(whole, later, depth) if cut_back else whole
 
 
 def hidden_under(later: Area | None) -> Area | None:
     """Where later cloth hides an edge so that it needs no cover, None for nowhere."""
     if later is None:
         return None
-    hidden = _shrunk(Same(later))
+    hidden = _shrunk(later)
     return None if hidden.is_empty else hidden
 
 
-@lru_cache(maxsize=512)
-def _cut_back(region: Same[Area], later: Same[Area], depth: float) -> Area:
+@kept(512, lasting=True)
+def _cut_back(region: Area, later: Area, depth: float) -> Area:
     """A cloth without what lies deeper than that under later cloth, where its own edge runs along that."""
-    own = region.it
-    deep = shapely.intersection(shapely.buffer(later.it, -depth, quad_segs=8), own)
+    own = region
+    deep = shapely.intersection(shapely.buffer(later, -depth, quad_segs=8), own)
     edge = shapely.boundary(own)
     for part in shapely.get_parts(deep):
         along = shapely.length(shapely.intersection(edge, shapely.buffer(part, GRAIN)))
@@ -71,14 +69,14 @@ def _beside(edge: object, depth: float) -> Area:
     return shapely.union_all(np.concatenate([*bands, *joints])) if bands else shapely.Polygon()
 
 
-@lru_cache(maxsize=512)
-def _shrunk(later: Same[Area]) -> Area:
-    return shapely.buffer(later.it, -TUCK, quad_segs=8)
+@kept(512, lasting=True)
+def _shrunk(later: Area) -> Area:
+    return shapely.buffer(later, -TUCK, quad_segs=8)
 
 
-@lru_cache(maxsize=512)
-def _run_under(region: Same[Area], later: Same[Area], depth: float) -> Area:
-    own, over = region.it, later.it
+@kept(512, lasting=True)
+def _run_under(region: Area, later: Area, depth: float) -> Area:
+    own, over = region, later
     if shapely.distance(shapely.boundary(own), over) > BESIDE:
         return own
     gap = float(shapely.distance(own, over))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import TypeAlias
 
 import numpy as np
@@ -10,7 +9,7 @@ import shapely
 from shapely import MultiPolygon, Polygon
 
 from velamen.core.arrays import Array
-from velamen.core.memo import Same
+from velamen.core.memo import kept
 
 Area: TypeAlias = Polygon | MultiPolygon
 
@@ -70,56 +69,35 @@ def rings_of(region: Polygon | MultiPolygon, decimals: int = 4) -> list[list[lis
     return [np.round(ring, decimals).tolist() for ring in boundaries(region)]
 
 
+@kept(1024, lasting=True)
 def across(region: Polygon) -> float:
-    """Diameter in mm of the largest circle that fits inside a region; kept."""
-    return _across(Same(region))
-
-
-@lru_cache(maxsize=1024)
-def _across(region: Same[Polygon]) -> float:
-    line = shapely.maximum_inscribed_circle(region.it, tolerance=0.05)
+    """Diameter in mm of the largest circle that fits inside a region."""
+    line = shapely.maximum_inscribed_circle(region, tolerance=0.05)
     return 2.0 * float(shapely.length(line))
 
 
+@kept(512, lasting=True)
 def holes_of(region: Polygon) -> tuple[Polygon, ...]:
-    """The holes of a region as areas; kept, so that what is asked of one is worked out once."""
-    return _holes_of(Same(region))
+    """The holes of a region as areas, the same ones each time, so that what is asked of one is worked out once."""
+    return tuple(Polygon(hole) for hole in region.interiors)
 
 
-@lru_cache(maxsize=512)
-def _holes_of(region: Same[Polygon]) -> tuple[Polygon, ...]:
-    return tuple(Polygon(hole) for hole in region.it.interiors)
-
-
+@kept(512, lasting=True)
 def grown(region: Area, by: float, quad_segs: int = 4) -> Area:
-    """A region `by` mm larger all round, smaller where negative, ready to be asked of; kept."""
-    return _grown(Same(region), by, quad_segs)
-
-
-@lru_cache(maxsize=512)
-def _grown(region: Same[Area], by: float, quad_segs: int) -> Area:
-    found = shapely.buffer(region.it, by, quad_segs=quad_segs)
+    """A region `by` mm larger all round, smaller where negative, ready to be asked of."""
+    found = shapely.buffer(region, by, quad_segs=quad_segs)
     shapely.prepare(found)
     return found
 
 
+@kept(4096, lasting=True)
 def band(region: Polygon, outside: float, inside: float) -> Polygon:
     """The area from `inside` mm within an outline to `outside` mm off it, holes' edges included.
 
     Good to about 0.2 mm: enough to weigh what lies under a pass, at a fraction of the cost.
     """
-    return _band(Same(region), outside, inside)
-
-
-@lru_cache(maxsize=4096)
-def _band(region: Same[Polygon], outside: float, inside: float) -> Polygon:
-    calm = shapely.simplify(region.it, 0.1)
-    calm = calm if calm.is_valid and calm.area > 0 else region.it
+    calm = shapely.simplify(region, 0.1)
+    calm = calm if calm.is_valid and calm.area > 0 else region
     outer = shapely.buffer(calm, outside, quad_segs=2) if outside > 0 else calm
     inner = shapely.buffer(calm, -inside, quad_segs=2)
     return outer if inner.is_empty else shapely.difference(outer, inner)
-
-
-def forget_bands() -> None:
-    """Drops the bands worked out so far."""
-    _band.cache_clear()

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -12,7 +11,7 @@ from numpy.typing import NDArray
 
 from velamen.core.geometry.narrow import thin_parts
 from velamen.core.geometry.region import Area
-from velamen.core.memo import Same
+from velamen.core.memo import kept
 from velamen.core.plan.stitch_plan import STITCH, StitchPlan
 from velamen.core.proofs.finding import Finding
 from velamen.core.timeline.operation import Hand
@@ -68,7 +67,7 @@ def _held_down(plan: StitchPlan, cloth: Cloth, laid: int, trimmed: int, owner: N
 
 def _out_of_reach(cloth: Cloth) -> list[Finding]:
     """Notches and slits of the outline too narrow for scissors; small cut-outs have a finding of their own."""
-    spots = _slits(Same(cloth.outline))
+    spots = _slits(cloth.outline)
     if len(spots) == 0:
         return []
     many = "A notch" if len(spots) == 1 else f"{len(spots)} notches"
@@ -77,10 +76,10 @@ def _out_of_reach(cloth: Cloth) -> list[Finding]:
                     "Trim straight across, or use pre-cut cloth.", _places(spots))]  # fmt: skip
 
 
-@lru_cache(maxsize=1024)
-def _slits(outline: Same[Area]) -> NDArray[np.float64]:
+@kept(1024, lasting=True)
+def _slits(outline: Area) -> NDArray[np.float64]:
     """A place (n, 2) in every gap outside an outline that is narrower than scissors."""
-    solid = shapely.union_all([shapely.Polygon(part.exterior) for part in shapely.get_parts(outline.it)])
+    solid = shapely.union_all([shapely.Polygon(part.exterior) for part in shapely.get_parts(outline)])
     outside = shapely.difference(shapely.box(*shapely.buffer(solid, 3 * SCISSOR_POINTS).bounds), solid)
     spots = [part.representative_point() for part, _ in thin_parts(outside, SCISSOR_POINTS)]
     return np.asarray(shapely.get_coordinates(spots)).reshape(-1, 2)

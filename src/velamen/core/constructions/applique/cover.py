@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import lru_cache
 from typing import NamedTuple
 
 from velamen.core.arrays import Place
@@ -11,7 +10,7 @@ from velamen.core.constructions.applique.settings import BITES
 from velamen.core.constructions.base import Work
 from velamen.core.geometry.overlap import hidden_under
 from velamen.core.geometry.region import Area
-from velamen.core.memo import Same
+from velamen.core.memo import kept
 from velamen.core.stitching.border import (
     SatinSewing,
     edge_borders,
@@ -72,17 +71,13 @@ def falls_back(values: Values) -> bool:
     return choice(values, "cover_kind") in BITES and number(values, "cover_bite") < LEAST_BITE
 
 
+@kept(1024, lasting=True)
 def starts_apart(cloth: Area) -> list[Place]:
     """Where cover, tack-down and placement line begin, on calm stretches of the edge and well apart.
 
     Ties and overlaps of all three at one place would make a knot there.
     """
-    return _starts_apart(Same(cloth))
-
-
-@lru_cache(maxsize=1024)
-def _starts_apart(cloth: Same[Area]) -> list[Place]:
-    return [(x, y) for x, y in calm_places(sampled(cloth.it).rings[0], 3).tolist()]
+    return [(x, y) for x, y in calm_places(sampled(cloth).rings[0], 3).tolist()]
 
 
 def _double_run(edge: Edge, values: Values) -> tuple[str, list[Strand]]:

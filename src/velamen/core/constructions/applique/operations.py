@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from functools import lru_cache, partial
+from functools import partial
 from typing import NamedTuple
 
 import shapely
@@ -14,7 +14,7 @@ from velamen.core.constructions.applique.hold import PLACEMENT, SECOND_TACK, TAC
 from velamen.core.constructions.base import Work
 from velamen.core.geometry.overlap import run_under
 from velamen.core.geometry.region import Area
-from velamen.core.memo import Same
+from velamen.core.memo import kept
 from velamen.core.setting import Plain
 from velamen.core.timeline.effects import CutsBack, Lays
 from velamen.core.timeline.layers import Layer
@@ -81,10 +81,10 @@ def cut(work: Work, known: Mapping[str, Plain]) -> Area:
     return run_under(work.region, work.later, float(known["run_under"]), bool(known["cut_back"]))
 
 
-@lru_cache(maxsize=2048)
-def _patch(region: Same[Polygon]) -> Polygon:
+@kept(2048, lasting=True)
+def _patch(region: Polygon) -> Polygon:
     """The piece of cloth as it is laid, before it is trimmed."""
-    left, top, right, bottom = region.it.bounds
+    left, top, right, bottom = region.bounds
     return shapely.box(left - LAY_MARGIN, top - LAY_MARGIN, right + LAY_MARGIN, bottom + LAY_MARGIN)
 
 
@@ -96,7 +96,7 @@ def _sewn(work: Work, role: str, fill: Fill, needs: str = "", decorated: Decorat
 
 
 def _lay(work: Work, laid: Laid, decorated: Decorated) -> Operation:
-    region = laid.cloth if laid.precut else _patch(Same(laid.cloth))
+    region = laid.cloth if laid.precut else _patch(laid.cloth)
     layers = [one.placed(region, work.piece) for one in (laid.foam, work.cloth) if one is not None]
     name = " and ".join(one.name for one in layers)
     does = Does(Hand.LAY, f"Lay {name}", _lay_text(work, laid), LAY_SECONDS * len(layers))
