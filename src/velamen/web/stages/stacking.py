@@ -18,9 +18,9 @@ from velamen.core.materials.library import pick
 from velamen.web.jobs.access import shop_job
 from velamen.web.library.rows import shop_library
 from velamen.web.stages import edits
+from velamen.web.stages.answers import after_edit, refused, saved
 from velamen.web.stages.chosen import together
 from velamen.web.stages.plans import build_of
-from velamen.web.stages.views import panels, saved
 
 ASKED = ("do", "piece", "unit", "by", "onto", "place", "construct", "round", "from")
 
@@ -37,7 +37,7 @@ def edit_stack(request: HttpRequest, job_id: int) -> HttpResponse:
         fresh = [one.id for one in after.pieces if one.id not in {old.id for old in before.pieces}]
         job = edits.save_edit(request, job, lambda _: after, label)
     except BadInput as error:
-        return panels(request, job, chosen, status=422, wrong={"key": "stack", "why": str(error)})
+        return refused(request, job, chosen, "stack", error)
     return saved(request, job, fresh[0] if fresh else chosen, alone=bool(fresh))
 
 
@@ -107,11 +107,7 @@ def _whole(text: str) -> int:
 def set_sewing(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     """Threads of single passes, the cloth a piece decorates, and where its sewing begins and ends."""
     job, ids = shop_job(request, job_id), together(request, piece)
-    try:
-        job = edits.save_edit(request, job, lambda doc: _sewn(doc, ids, request), "Sewing set")
-    except BadInput as error:
-        return panels(request, job, piece, status=422, wrong={"key": "sewing", "why": str(error)})
-    return saved(request, job, piece)
+    return after_edit(request, job, piece, "sewing", lambda doc: _sewn(doc, ids, request), "Sewing set")
 
 
 def _sewn(document: Job, ids: list[str], request: HttpRequest) -> Job:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import json
+from functools import partial
 from typing import Any
 
 from django.contrib import messages
@@ -28,6 +28,7 @@ from velamen.web.library import presets
 from velamen.web.library.models import Preset
 from velamen.web.library.rows import shop_library
 from velamen.web.stages import edits
+from velamen.web.stages.answers import after_edit, panels, refused, saved
 from velamen.web.stages.board import art_context
 from velamen.web.stages.chosen import beside, together
 from velamen.web.stages.forms import ArtworkForm
@@ -184,7 +185,7 @@ def set_value(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     try:
         job = edits.save_edit(request, job, lambda doc: with_own(doc, ids, key, text), label)
     except BadInput as error:
-        return panels(request, job, piece, status=422, wrong={"key": key, "text": text, "why": str(error)})
+        return refused(request, job, piece, key, error, text)
     return saved(request, job, piece)
 
 
@@ -202,11 +203,7 @@ def set_makeup(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
         return document
 
     label = f"{name}: made up" if len(ids) == 1 else f"{len(ids)} pieces: made up"
-    try:
-        job = edits.save_edit(request, job, made_up, label)
-    except BadInput as error:
-        return panels(request, job, piece, status=422, wrong={"key": "makeup", "why": str(error)})
-    return saved(request, job, piece)
+    return after_edit(request, job, piece, "makeup", made_up, label)
 
 
 @require_POST
@@ -214,11 +211,8 @@ def set_route(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     """Makes, changes or takes apart the route that a piece is sewn on."""
     job = shop_job(request, job_id)
     do, start, end = (request.POST.get(key, "") for key in ("do", "start", "end"))
-    try:
-        job = edits.save_edit(request, job, lambda doc: with_route(doc, piece, do, start, end), "Route changed")
-    except BadInput as error:
-        return panels(request, job, piece, status=422, wrong={"key": "route", "why": str(error)})
-    return saved(request, job, piece)
+    edit = partial(with_route, piece_id=piece, do=do, start=start, end=end)
+    return after_edit(request, job, piece, "route", edit, "Route changed")
 
 
 @require_POST
@@ -230,7 +224,7 @@ def save_preset(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     try:
         preset = presets.save_preset(request.shop, request.POST.get("name", ""), one, document.brief.base)
     except BadInput as error:
-        return panels(request, job, piece, status=422, wrong={"key": "preset", "why": str(error)})
+        return refused(request, job, piece, "preset", error)
     return panels(request, job, piece, said=f"Saved as {preset.name}.")
 
 
@@ -243,10 +237,8 @@ def take_preset(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     if preset is None:
         raise BadInput("That preset is no longer in the library: reload the page.")
     ids = together(request, piece)
-    edit = edits.save_edit(
-        request, job, lambda doc: presets.with_preset(doc, ids, preset), f"Preset {preset.name}"
-    )  # fmt: skip
-    return saved(request, edit, piece)
+    with_it = partial(presets.with_preset, piece_ids=ids, preset=preset)
+    return after_edit(request, job, piece, "preset", with_it, f"Preset {preset.name}")
 
 
 @require_GET
@@ -297,34 +289,4 @@ def _onward(request: HttpRequest, job: Job) -> HttpResponse:
     answer = redirect(where, job.pk)
     if request.htmx:
         answer = HttpResponse(status=204, headers={"HX-Redirect": answer["Location"]})
-    return answer
-
-
-def panels(
-    request: HttpRequest,
-    job: Job,
-    piece: str | None,
-    wrong: Any = None,
-    said: str = "",
-    status: int = 200,
-) -> HttpResponse:
-    """Values of a piece, with the Stack beside them, after an edit, one that could not be, or another choice."""
-    context = (
-        stage(request, job, "build")
-        | piece_context(request, job, piece, beside(request))
-        | {"wrong": wrong, "said": said, "partial": True}
-    )
-    told = {"sewing": "sewing", "preset": "presets", "makeup": "stitches"}.get((wrong or {}).get("key", ""))
-    context["opened"] += [one for one in [told, "presets" if said else None] if one and one not in context["opened"]]
-    return render(request, "stages/_panels.html", context, status=status)
-
-
-def saved(request: HttpRequest, job: Job, piece: str, alone: bool = False) -> HttpResponse:
-    """The answer to an edit: its revision alone. The page then asks for the plan first, so that nothing keeps the
-
-    picture waiting, and for the panels beside it. piece: to be chosen then; alone: with none beside it.
-    """
-    answer = render(request, "stages/_saved.html", stage(request, job, "build") | {"partial": True})
-    answer["HX-Reswap"] = "none"
-    answer["X-Edited"] = json.dumps({"piece": piece, "alone": alone})
     return answer
