@@ -100,6 +100,10 @@ def test_the_cut_as_json_says_what_is_drawn():
     assert data["step"] == STEP and [one["kind"] for one in data["sheets"]][:3] == ["stabilizer", "base", "topping"]
     trimmed = data["sheets"][-1]
     assert trimmed["spans"] == [[0, 80]] and trimmed["to"] is None and len(trimmed["bottom"]) == 160
+    film = data["sheets"][2]
+    assert (
+        film["pile_left"] == pytest.approx(1 / 3) and film["place"] > data["sheets"][1]["place"]
+    )  # it lies over the pile
     threads = data["threads"]
     assert len(threads["span"]) == len(threads["height"]) == len(threads["row"]) == len(threads["block"]) > 0
     for wrong in ((np.nan, 0.0), (5000.0, 0.0)):

@@ -10,7 +10,7 @@ import numpy as np
 from velamen.core.building.build import Build, section_of
 from velamen.core.errors import BadInput
 from velamen.core.outputs.laid import shown
-from velamen.core.plan.section import FOREVER, STEP, THREAD_HIGH
+from velamen.core.plan.section import FOREVER, PRESSED_BY_THREAD, STEP, THREAD_HIGH, pile_left
 
 SHORTEST, LONGEST = 2.0, 400.0  # mm
 FARTHEST = 1000.0  # mm
@@ -35,6 +35,8 @@ def section_json(build: Build, middle: tuple[float, float], angle: float, length
                 "colour": shown(sheet.laid.layer, build.library).colour,
                 "thickness": sheet.laid.layer.thickness,
                 "pile": sheet.laid.layer.pile,
+                "pile_left": pile_left(sheet.laid.layer),
+                "place": sheet.laid.nth,
                 "from": sheet.laid.from_row,
                 "to": None if sheet.laid.to_row == FOREVER else sheet.laid.to_row,
                 "spans": _spans(sheet.there),
@@ -44,6 +46,7 @@ def section_json(build: Build, middle: tuple[float, float], angle: float, length
         ],
         "threads": {
             "high": THREAD_HIGH,
+            "pile_left": PRESSED_BY_THREAD,
             "span": np.round(threads.span, 2).tolist(),
             "height": np.round(threads.height, 2).tolist(),
             "row": threads.row.tolist(),

@@ -130,14 +130,18 @@ def section(
             bared = before.there & ~there & (old_top < top)
             top[bared], pile[bared] = old_top[bared], old_pile[bared]
         elif one is not None:
-            kept = UNDER_TOPPING if one.layer.kind == TOPPING else PRESSED_BY_CLOTH
-            bottom = _drape(top + kept * pile, there)
+            bottom = _drape(top + pile_left(one.layer) * pile, there)
             sheets.append(Sheet(one, there, bottom))
             under[id(sheets[-1])] = top.copy(), pile.copy()
             top[there] = bottom[there] + one.layer.thickness
             pile[there] = one.layer.pile if one.layer.kind != TOPPING else 0.0
     _sew(top, pile, span[sewn:], group[sewn:], heights[sewn:])
     return Section(length, tuple(sheets), Threads(span, heights, row, plan.block[row]))
+
+
+def pile_left(layer: Layer) -> float:
+    """Share of the pile beneath a layer that stays up."""
+    return UNDER_TOPPING if layer.kind == TOPPING else PRESSED_BY_CLOTH
 
 
 def _events(laid: Sequence[Laid]) -> list[tuple[int, Laid | None, Laid | None]]:

@@ -4,7 +4,6 @@ const FLOOR = 20; // px under the stack, for the scale
 const ROOM = 1.3; // mm over it, for stitches
 const LARGEST = 30; // px a mm
 const FIBRE = 0.22; // mm between drawn fibres of pile
-const UNDER = { cloth: 0.5, foam: 0.5, topping: 1 / 3 }; // of the pile that stays up beneath
 
 export class Section {
   constructor(canvas) {
@@ -88,7 +87,7 @@ export class Section {
     const sheets = this.data.sheets.filter((sheet) => sheet.from <= this.row && (sheet.to === null || this.row < sheet.to));
     for (const sheet of sheets) {
       this.paintSheet(context, sheet);
-      if (sheet.pile) this.paintPile(context, sheet, sheets, sewn);
+      if (sheet.pile) this.paintPile(context, sheet, sheets.filter((other) => other.place > sheet.place), sewn);
     }
     this.paintThreads(context, sewn);
     this.paintMiddle(context);
@@ -121,17 +120,18 @@ export class Section {
   }
 
   // Fibres stand up where nothing presses them: less under cloth and film, hardly at all under stitches.
-  paintPile(context, sheet, sheets, sewn) {
+  paintPile(context, sheet, over, sewn) {
     const { step, threads } = this.data;
     const kept = new Float32Array(sheet.bottom.length).fill(1);
-    for (const other of sheets) {
-      if (other === sheet || !(other.kind in UNDER) || sheets.indexOf(other) < sheets.indexOf(sheet)) continue;
-      for (const [first, last] of other.spans) for (let column = first; column < last; column++) kept[column] = Math.min(kept[column], UNDER[other.kind]);
+    for (const other of over) {
+      for (const [first, last] of other.spans) {
+        for (let column = first; column < last; column++) kept[column] = Math.min(kept[column], other.pile_left);
+      }
     }
     for (let nth = 0; nth < sewn; nth++) {
       const [from, to] = threads.span[nth];
       const low = Math.max(0, Math.floor(from / step)), high = Math.min(kept.length - 1, Math.floor(to / step));
-      for (let column = low; column <= high; column++) if (kept[column] === 1) kept[column] = 0.2;
+      for (let column = low; column <= high; column++) if (kept[column] === 1) kept[column] = threads.pile_left;
     }
     context.strokeStyle = tone(sheet.colour, 0.84);
     context.lineWidth = 1.3;
