@@ -1,5 +1,6 @@
 // The drawing board: an SVG of the shapes; choosing, box choosing, dragging, sizing, turning, zoom and pan.
 
+import { drawBox, drawFrame, drawGrips, drawMeasure, drawOutline, drawPoints } from "./marks.js";
 import { dragged as nodesDragged, drawNodes, nodesOf, pathOf } from "./nodes.js";
 import { drawRulers, measured } from "./rulers.js";
 import { Snap } from "./snap.js";
@@ -127,17 +128,10 @@ export class Board {
     const px = this.grain;
     if (this.editing) return this.path(this.chosen[0]).dataset.nodes ? this.markNodes(px) : this.markPoints(px);
     const d = this.chosen.map((id) => this.path(id).getAttribute("d")).join("");
-    this.draw("path", { d, fill: "none", stroke: "#fff", "stroke-width": 3 * px });
-    this.draw("path", { d, fill: "none", stroke: "#2b5d7d", "stroke-width": 1.4 * px, "stroke-dasharray": `${5 * px} ${3 * px}` });
-    const box = this.boxOf(this.chosen);
-    if (this.chosen.some((id) => this.path(id).dataset.locked)) return;
-    this.draw("rect", { x: box.left, y: box.top, width: box.right - box.left, height: box.bottom - box.top, fill: "none", stroke: "#2b5d7d", "stroke-width": px });
-    const middle = (box.left + box.right) / 2;
-    this.draw("line", { x1: middle, y1: box.top, x2: middle, y2: box.top - 24 * px, stroke: "#2b5d7d", "stroke-width": px });
-    this.draw("circle", { cx: middle, cy: box.top - 24 * px, r: 6 * px, fill: "#fffdf8", stroke: "#2b5d7d", "stroke-width": 1.6 * px, "data-grip": "turn" });
-    if (!this.chosen.some((id) => this.path(id).dataset.die)) for (const [x, y] of [[box.left, box.top], [box.right, box.top], [box.right, box.bottom], [box.left, box.bottom]]) {
-      this.draw("rect", { x: x - 5 * px, y: y - 5 * px, width: 10 * px, height: 10 * px, fill: "#fffdf8", stroke: "#2b5d7d", "stroke-width": 1.6 * px, "data-grip": "size" });
-    }
+    const box = this.boxOf(this.chosen), paths = this.chosen.map((id) => this.path(id));
+    const locked = paths.some((path) => path.dataset.locked);
+    drawFrame(this, d, locked ? null : box, px);
+    if (!locked) drawGrips(this, box, !paths.some((path) => path.dataset.die), px);
   }
 
   editPoints(on) {
@@ -159,25 +153,11 @@ export class Board {
 
   // The outline with its points; where they would crowd only every so many are shown.
   markPoints(px) {
-    const path = this.path(this.chosen[0]).getAttribute("d");
-    this.draw("path", { d: path, fill: "none", stroke: "#fff", "stroke-width": 4 * px });
-    this.draw("path", { d: path, fill: "none", stroke: "#2b5d7d", "stroke-width": 1.6 * px, "data-outline": "1" });
-    this.draw("path", { d: path, fill: "none", stroke: "transparent", "stroke-width": 12 * px, "pointer-events": "stroke", "data-outline": "1" });
+    drawOutline(this, this.path(this.chosen[0]).getAttribute("d"), px);
     const frame = this.svg.getBoundingClientRect();
-    const low = this.place({ clientX: frame.left, clientY: frame.top }), high = this.place({ clientX: frame.right, clientY: frame.bottom });
-    let shown = 0, every = 0;
-    for (const [ring, points] of this.rings().entries()) {
-      let last = null;
-      for (const [nth, [px0, py0]] of points.entries()) {
-        every += 1;
-        const name = `${ring}.${nth}`, on = this.points.includes(name);
-        if (px0 < low.x || py0 < low.y || px0 > high.x || py0 > high.y) continue;
-        if (!on && last && Math.hypot(px0 - last[0], py0 - last[1]) < 9 * px) continue;
-        last = [px0, py0];
-        shown += 1;
-        this.draw("circle", { cx: px0, cy: py0, r: (on ? 6 : 4.4) * px, fill: on ? "#2b5d7d" : "#fffdf8", stroke: on ? "#fffdf8" : "#2b5d7d", "stroke-width": 1.5 * px, "data-grip": "point", "data-point": name });
-      }
-    }
+    const low = this.place({ clientX: frame.left, clientY: frame.top });
+    const high = this.place({ clientX: frame.right, clientY: frame.bottom });
+    const { shown, every } = drawPoints(this, this.rings(), { low, high }, px);
     this.onPoints(this.points, shown, every);
   }
 
@@ -295,7 +275,7 @@ export class Board {
   measure(drag, at, event) {
     const to = this.snap.active(event) ? this.snap.place(at, this.grain) : at, px = this.grain;
     this.mark();
-    for (const [colour, wide] of [["#fff", 4], ["#b3392f", 1.6]]) this.draw("line", { x1: drag.at.x, y1: drag.at.y, x2: to.x, y2: to.y, stroke: colour, "stroke-width": wide * px });
+    drawMeasure(this, drag.at, to, px);
     this.root.querySelector("#board-at").textContent = measured(drag.at, to, this.inch);
   }
 
@@ -319,7 +299,7 @@ export class Board {
       if (at == null) continue;
       const line = document.createElementNS(SVG, "line"), ends = axis === "x" ? [at, -2000, at, 2000] : [-2000, at, 2000, at];
       for (const [nth, name] of ["x1", "y1", "x2", "y2"].entries()) line.setAttribute(name, ends[nth]);
-      line.setAttribute("stroke", "#b3392f");
+      line.setAttribute("class", "measure");
       line.setAttribute("stroke-width", px);
       layer.append(line);
     }
@@ -328,8 +308,7 @@ export class Board {
 
   boxChoosing(drag, at) {
     this.mark();
-    const [x, y] = [Math.min(at.x, drag.at.x), Math.min(at.y, drag.at.y)];
-    this.draw("rect", { x, y, width: Math.abs(at.x - drag.at.x), height: Math.abs(at.y - drag.at.y), fill: "#2b5d7d22", stroke: "#2b5d7d", "stroke-width": this.grain });
+    drawBox(this, at, drag.at, this.grain);
   }
 
   // What a drag of the shapes, a corner or the turning handle comes to: the edit and how it looks meanwhile.

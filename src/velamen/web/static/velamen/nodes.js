@@ -1,5 +1,7 @@
 // Curve points of the chosen shape on the board: drawn with their handles, dragged with the curve following at once.
 
+import { drawOutline, drawSquare, pointLook } from "./marks.js";
+
 export function nodesOf(path) {
   return path.dataset.nodes.split("|").map((ring) => ring.split(";").map((node) => node.split(" ").map(Number)));
 }
@@ -39,25 +41,26 @@ export function dragged(rings, chosen, side, dx, dy) {
 
 // Draws points with the handles of chosen ones and their neighbours; gives how many there are.
 export function drawNodes(board, rings, px) {
-  const path = pathOf(rings);
-  board.draw("path", { d: path, fill: "none", stroke: "#fff", "stroke-width": 4 * px });
-  board.draw("path", { d: path, fill: "none", stroke: "#2b5d7d", "stroke-width": 1.6 * px });
-  board.draw("path", { d: path, fill: "none", stroke: "transparent", "stroke-width": 12 * px, "pointer-events": "stroke", "data-outline": "1" });
+  drawOutline(board, pathOf(rings), px);
   let every = 0;
   for (const [ring, nodes] of rings.entries()) {
     for (const [nth, node] of nodes.entries()) {
       const name = `${ring}.${nth}`, on = board.points.includes(name);
       every += 1;
-      if (on) for (const [side, x, y] of [["before", node[2], node[3]], ["after", node[4], node[5]]]) {
-        if (Math.hypot(x - node[0], y - node[1]) < 1e-6) continue;
-        board.draw("line", { x1: node[0], y1: node[1], x2: x, y2: y, stroke: "#5d7a3a", "stroke-width": 1.3 * px });
-        board.draw("circle", { cx: x, cy: y, r: 4.6 * px, fill: "#5d7a3a", stroke: "#fffdf8", "stroke-width": 1.4 * px, "data-grip": "handle", "data-point": name, "data-side": side });
-      }
-      const look = { fill: on ? "#2b5d7d" : "#fffdf8", stroke: on ? "#fffdf8" : "#2b5d7d", "stroke-width": 1.5 * px, "data-grip": "point", "data-point": name };
-      const half = (on ? 5.4 : 4.4) * px;
-      if (isCorner(node)) board.draw("rect", { x: node[0] - half, y: node[1] - half, width: 2 * half, height: 2 * half, ...look });
+      if (on) drawHandles(board, node, name, px);
+      const look = pointLook(name, on, px), half = (on ? 5.4 : 4.4) * px;
+      if (isCorner(node)) drawSquare(board, node[0], node[1], half, look);
       else board.draw("circle", { cx: node[0], cy: node[1], r: half, ...look });
     }
   }
   return every;
+}
+
+function drawHandles(board, [x, y, ...ends], name, px) {
+  for (const [side, hx, hy] of [["before", ends[0], ends[1]], ["after", ends[2], ends[3]]]) {
+    if (Math.hypot(hx - x, hy - y) < 1e-6) continue;
+    const held = { "data-grip": "handle", "data-point": name, "data-side": side };
+    board.draw("line", { class: "lever", x1: x, y1: y, x2: hx, y2: hy, "stroke-width": 1.3 * px });
+    board.draw("circle", { class: "lever", cx: hx, cy: hy, r: 4.6 * px, "stroke-width": 1.4 * px, ...held });
+  }
 }

@@ -2,6 +2,19 @@
 
 const OF_CHOSEN = ["rename", "size", "cloth", "retype", "around", "backdrop"]; // these show what is, not what was typed
 const AT_ONCE = ["rename", "size", "cloth", "backdrop"];
+const FORMS = "form[data-do], form.tool";
+// Fields of a live text's form, with what they show of it, and those of a live outline.
+const OF_TEXT = {
+  text: "text",
+  typeface: "typeface",
+  letter_height: "height",
+  letter_spacing: "spacing",
+  fit_width: "width",
+  letter_arch: "arch",
+  letter_circle: "circle",
+  as: "as",
+};
+const OF_OUTLINE = ["distance", "close", "calm"];
 
 export const shownLength = (mm, inch) => (inch ? (mm / 25.4).toFixed(2) : mm.toFixed(1));
 
@@ -11,20 +24,30 @@ export function attachTools(root, edit, chosen) {
       event.preventDefault();
       if (!["rename", "size"].includes(form.dataset.do)) edit(form.dataset.do, Object.fromEntries(new FormData(form)));
     });
-    if (AT_ONCE.includes(form.dataset.do)) form.addEventListener("change", (event) => edit(form.dataset.do, { [event.target.name]: event.target.value }));
-    if (form.matches(".lettering")) form.addEventListener("input", () => tellLeast(form));
-    if (form.matches(".lettering")) tellLeast(form);
+    if (AT_ONCE.includes(form.dataset.do)) {
+      form.addEventListener("change", ({ target }) => edit(form.dataset.do, { [target.name]: target.value }));
+    }
+    if (form.matches(".lettering")) {
+      form.addEventListener("input", () => tellLeast(form));
+      tellLeast(form);
+    }
     if (form.dataset.preview !== undefined) attachPreview(root, form, chosen);
   }
   for (const button of root.querySelectorAll("button[data-do]")) {
-    button.addEventListener("click", () => edit(button.dataset.now || button.dataset.do, Object.fromEntries(new URLSearchParams(button.dataset.with || ""))));
+    button.addEventListener("click", () => {
+      const asked = new URLSearchParams(button.dataset.with || "");
+      edit(button.dataset.now || button.dataset.do, Object.fromEntries(asked));
+    });
   }
-  for (const form of root.querySelectorAll("form.tool:not([data-do])")) form.addEventListener("submit", (event) => event.preventDefault());
+  for (const form of root.querySelectorAll("form.tool:not([data-do])")) {
+    form.addEventListener("submit", (event) => event.preventDefault());
+  }
 }
 
 // Below its smallest height a typeface's strokes are too thin to sew.
 function tellLeast(form) {
-  const least = Number(form.elements.typeface.selectedOptions[0]?.dataset.smallest), height = parseFloat(form.elements.letter_height.value);
+  const least = Number(form.elements.typeface.selectedOptions[0]?.dataset.smallest);
+  const height = parseFloat(form.elements.letter_height.value);
   const told = form.querySelector(".least-height");
   told.hidden = !(height < least) || form.elements.as.value === "monogram";
   told.textContent = `Strokes under 1 mm: ${least.toFixed(1)} mm or more sews well.`;
@@ -37,7 +60,8 @@ function attachPreview(root, form, chosen) {
   const show = () => {
     clearTimeout(timer);
     timer = setTimeout(async () => {
-      const asked = new URLSearchParams({ ...Object.fromEntries(new FormData(form)), do: form.dataset.do, ids: chosen().join(" ") });
+      const typed = Object.fromEntries(new FormData(form));
+      const asked = new URLSearchParams({ ...typed, do: form.dataset.do, ids: chosen().join(" ") });
       const found = await (await fetch(`${root.dataset.after}?${asked}`)).json();
       clear();
       const told = root.querySelector("#mend-told");
@@ -67,10 +91,10 @@ export function fillLive(root, maker, refused) {
   if (refused) return known.kind;
   const set = (name, value) => (form.elements[name].value = typeof value === "number" ? value.toFixed(1) : value);
   if (known.kind === "text") {
-    for (const [name, key] of [["text", "text"], ["typeface", "typeface"], ["letter_height", "height"], ["letter_spacing", "spacing"], ["fit_width", "width"], ["letter_arch", "arch"], ["letter_circle", "circle"], ["as", "as"]]) set(name, known[key]);
+    for (const [name, key] of Object.entries(OF_TEXT)) set(name, known[key]);
     tellLeast(form);
   } else {
-    for (const name of ["distance", "close", "calm"]) set(name, known[name]);
+    for (const name of OF_OUTLINE) set(name, known[name]);
     set("corners", known.sharp ? "sharp" : "round");
   }
   return known.kind;
@@ -78,22 +102,33 @@ export function fillLive(root, maker, refused) {
 
 // What stands in the tools, which of them are open, and how far they are scrolled.
 export function keepTools(root) {
-  const typed = [...root.querySelectorAll("form[data-do], form.tool")].flatMap((form) => [...form.elements].filter((field) => field.name && field.type !== "hidden").map((field) => [nameOf(form, field), field.type === "checkbox" ? field.checked : field.value]));
-  return { typed: new Map(typed), open: [...root.querySelectorAll("details[id][open]")].map((part) => part.id), scroll: root.querySelector(".tools-side").scrollTop };
+  const typed = new Map();
+  for (const form of root.querySelectorAll(FORMS)) {
+    for (const field of form.elements) {
+      if (!isTyped(field)) continue;
+      typed.set(nameOf(form, field), field.type === "checkbox" ? field.checked : field.value);
+    }
+  }
+  const open = [...root.querySelectorAll("details[id][open]")].map((part) => part.id);
+  return { typed, open, scroll: root.querySelector(".tools-side").scrollTop };
 }
 
 export function restoreTools(root, kept, refused) {
-  for (const form of root.querySelectorAll("form[data-do], form.tool")) {
+  for (const form of root.querySelectorAll(FORMS)) {
     if (OF_CHOSEN.includes(form.dataset.do) && !refused) continue;
     for (const field of form.elements) {
       const value = kept.typed.get(nameOf(form, field));
-      if (!field.name || field.type === "hidden" || value === undefined) continue;
+      if (!isTyped(field) || value === undefined) continue;
       if (field.type === "checkbox") field.checked = value;
       else field.value = value;
     }
   }
   for (const part of root.querySelectorAll("details[id]")) if (part.id !== "points") part.open = kept.open.includes(part.id);
   root.querySelector(".tools-side").scrollTop = kept.scroll;
+}
+
+function isTyped(field) {
+  return field.name && field.type !== "hidden";
 }
 
 function nameOf(form, field) {
