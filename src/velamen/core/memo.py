@@ -105,7 +105,8 @@ class Kept(Generic[P, T]):
         update_wrapper(self, asked)
 
     def __call__(self, *args: P.args, **named: P.kwargs) -> T:
-        found = self._known(tuple(map(_closed, args)), tuple((key, _closed(one)) for key, one in named.items()))
+        options = tuple([(key, _closed(one)) for key, one in named.items()]) if named else ()
+        found = self._known(tuple([_closed(one) for one in args]), options)
         return found.copy() if isinstance(found, list) else found  # type: ignore[return-value]
 
     def forget(self) -> None:
@@ -135,9 +136,11 @@ def forget() -> None:
 
 
 def _closed(one: Any) -> Any:
-    if isinstance(one, list | tuple):
-        return tuple(map(_closed, one))
-    return Same(one) if isinstance(one, BaseGeometry) else one
+    if type(one) in PLAIN:
+        return one
+    if isinstance(one, BaseGeometry):
+        return Same(one)
+    return tuple(map(_closed, one)) if isinstance(one, list | tuple) else one
 
 
 def _opened(one: Any) -> Any:

@@ -13,7 +13,7 @@ from shapely import Polygon
 
 from velamen.core.arrays import Array
 from velamen.core.building.following import in_turn, sewn_area
-from velamen.core.building.skeleton import Framed, Skeleton, piece_traits, skeleton, source_areas
+from velamen.core.building.skeleton import Framed, Skeleton, forget_frames, piece_traits, skeleton, source_areas
 from velamen.core.building.works import work_of
 from velamen.core.constructions import construction, usual
 from velamen.core.constructions.base import Construction, Work
@@ -176,8 +176,9 @@ def _near(bounds: Array) -> list[list[int]]:
 
 
 def forget_values() -> None:
-    """Drops the values worked out so far."""
+    """Drops the values worked out so far, and the operations of pieces with the early ones."""
     _matched.cache_clear()
+    forget_frames()
 
 
 def forget_layers() -> None:

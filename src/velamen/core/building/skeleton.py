@@ -120,6 +120,11 @@ def _framed(keyed: Keyed[tuple[Piece, Work]], brief: Brief, library: Library) ->
     return Framed(piece, work, early, tuple(kind.operations(work, early)))
 
 
+def forget_frames() -> None:
+    """Drops the early values and operations worked out so far."""
+    _framed.cache_clear()
+
+
 def piece_traits(piece: Piece, work: Work, brief: Brief, library: Library) -> dict[str, Plain]:
     """Traits of a brief and a piece that rules may ask for, whatever lies beneath."""
     thread = library.threads[piece.thread]

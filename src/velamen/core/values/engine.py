@@ -21,7 +21,6 @@ from pathlib import Path
 from string import Formatter
 from typing import Any
 
-from velamen.core.memo import Same
 from velamen.core.setting import Plain, Setting
 from velamen.core.values.value import Value, Values
 
@@ -74,6 +73,7 @@ class Rule:
 class _Desk:
     """What is known for one setting: its rules, the traits they look at, and values worked out."""
 
+    setting: Setting  # held, so that its id stays its own
     rules: tuple[Rule, ...]
     traits: tuple[str, ...]
     worked: dict[tuple[Plain | None, ...], Matched]
@@ -105,18 +105,18 @@ class Table:
         return found
 
     def _desk(self, setting: Setting) -> _Desk:
-        desk = self._desks.get(Same(setting))
+        desk = self._desks.get(id(setting))
         if desk is None:
             rules = tuple(
                 rule for rule in self.rules
                 if rule.key == setting.key or (rule.measure and rule.measure == setting.measure)
             )  # fmt: skip
             names = {name for rule in rules for name in _looks_at(rule)}
-            desk = self._desks[Same(setting)] = _Desk(rules, tuple(sorted(names)), {})
+            desk = self._desks[id(setting)] = _Desk(setting, rules, tuple(sorted(names)), {})
         return desk
 
     @cached_property
-    def _desks(self) -> dict[Same[Setting], _Desk]:
+    def _desks(self) -> dict[int, _Desk]:
         return {}
 
 
