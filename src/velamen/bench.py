@@ -14,13 +14,14 @@ from shapely import Point, Polygon
 
 from velamen.core.artwork.tracing.picture import Picture
 from velamen.core.artwork.tracing.trace import TraceSettings, trace
-from velamen.core.building.build import build_job, forget
+from velamen.core.building.build import build_job
 from velamen.core.building.matched import forget_layers, forget_values, matched_job
 from velamen.core.edits.stack.grounds import with_ground
 from velamen.core.geometry.region import rings_of
 from velamen.core.job.document import Job, Piece, Route, brief_for, change
 from velamen.core.job.shape import Shape
 from velamen.core.materials.library import shipped
+from velamen.core.memo import forget
 from velamen.core.plan.stitch_plan import plan_of
 from velamen.core.proofs.access import access_findings
 from velamen.core.proofs.density import density_findings

@@ -36,7 +36,7 @@ ASKED = [
 def test_what_each_base_asks_for(base, stabilizer, topping, knockdown, hooping, held, needle):
     found = advice(brief_for(base), shipped())
     assert found["advised_stabilizer"].value == stabilizer and found["advised_topping"].value == topping
-    assert found["knockdown"].value == knockdown and found["advised_hooping"].value == hooping
+    assert found["advised_knockdown"].value == knockdown and found["advised_hooping"].value == hooping
     assert found["advised_hold"].value == held and found["needle"].value == needle
     assert all(value.reasons for value in found.values())
 

@@ -6,8 +6,9 @@ import shapely
 
 from core.jobs import job_of
 from core.shapes import SHAPES
-from velamen.core.building.build import build_job, forget
+from velamen.core.building.build import build_job
 from velamen.core.errors import BadInput
+from velamen.core.memo import forget
 from velamen.core.plan.figures import COLOR_SECONDS, SPEED, TRIM_SECONDS
 from velamen.core.plan.stitch_plan import COMMANDS, JUMP, STITCH, STOP, TRIM
 from velamen.core.stitching.roles import ROLES

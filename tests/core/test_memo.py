@@ -10,7 +10,7 @@ from shapely import box
 
 from core.jobs import job_of
 from core.shapes import SHAPES
-from velamen.core.building.build import build_job, forget
+from velamen.core.building.build import build_job
 from velamen.core.building.skeleton import framed
 from velamen.core.building.works import work_of
 from velamen.core.constructions import constructions
@@ -18,7 +18,7 @@ from velamen.core.constructions.base import Work
 from velamen.core.edits.stack.grounds import with_ground
 from velamen.core.job.document import Piece, brief_for, change, read_job, write_job
 from velamen.core.materials.library import shipped
-from velamen.core.memo import content, kept, keyed
+from velamen.core.memo import content, forget, kept, keyed
 from velamen.core.outputs.stitch_list import stitch_list
 
 SQUARE = box(-10, -10, 10, 10)

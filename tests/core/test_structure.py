@@ -23,9 +23,9 @@ OTHER_SENSE = {
     "contrast",
 }  # trade words, SVG's words
 # The one place that must know a name: a job file that says no construction means appliqué (docs/formats.md). The demo
-# and the speed measurements hold data, and a brief may ask for basting and be advised a knockdown in those words.
+# and the speed measurements hold data, and a brief may ask for basting in that word.
 KNOWN = Counter({
-    "core/job/document.py": 2, "core/values/advice.py": 1,
+    "core/job/document.py": 2,
 })  # fmt: skip
 DATA = ("web/demo/", "bench.py", "edit_bench.py")
 

@@ -59,7 +59,7 @@ def seam_holds(sewn: Sewn) -> Proved:
     )
     place = sewn.work.region.representative_point()
     return Proved(
-        held, "Seam holds" if held else "Seam too open", float(held), {"stitch_mm": length}, f"{length:.1f} mm",
+        held, "Seam holds" if held else "Seam too open", {"stitch_mm": length}, f"{length:.1f} mm",
         "A seam of up to 3 mm holds.", "" if held else "The foam comes out.", "Sew it closer.",
         () if held else (Spot(place.x, place.y, length, ((place.x, place.y), (place.x + 1, place.y))),),
         () if held else (Fix({"raised_length": 2.5}, "length 2.5", 1.0),), () if held else (found,),

@@ -13,7 +13,7 @@ from velamen.core.constructions.base import Construction, Sewn, Work
 from velamen.core.geometry.region import Area
 from velamen.core.job.document import Job, Piece
 from velamen.core.materials.library import Library
-from velamen.core.memo import FORGET, Keyed, content, forget
+from velamen.core.memo import FORGET, Keyed, content
 from velamen.core.plan.figures import Figures, figures_of
 from velamen.core.plan.routing import Routed, route
 from velamen.core.plan.section import Section, laid_rows, section
@@ -291,4 +291,3 @@ def _judged(given: Given) -> Judged:
 
 
 FORGET += [_sewn.cache_clear, _judged.cache_clear, _routed.cache_clear, forget_values]
-__all__ = ["Build", "BuiltPiece", "BuiltRoute", "build_job", "forget", "section_of"]

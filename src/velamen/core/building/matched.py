@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import NamedTuple
@@ -13,7 +13,15 @@ from shapely import Polygon
 
 from velamen.core.arrays import Array
 from velamen.core.building.following import in_turn, sewn_area
-from velamen.core.building.skeleton import Framed, Skeleton, forget_frames, piece_traits, skeleton, source_areas
+from velamen.core.building.skeleton import (
+    Framed,
+    Skeleton,
+    forget_frames,
+    framed,
+    piece_traits,
+    skeleton,
+    source_areas,
+)
 from velamen.core.building.works import work_of
 from velamen.core.constructions import construction, usual
 from velamen.core.constructions.base import Construction, Work
@@ -26,7 +34,6 @@ from velamen.core.setting import Plain, Setting
 from velamen.core.timeline.hooping import before_sewing
 from velamen.core.timeline.layers import Layer, forget_shares, parted, worst
 from velamen.core.timeline.moments import layers_before, moment_of
-from velamen.core.timeline.operation import Operation
 from velamen.core.values.engine import match, rules
 from velamen.core.values.value import Values, plain_values
 
@@ -115,12 +122,10 @@ def piece_values(piece: Piece, work: Work, brief: Brief, library: Library, benea
 
 def lone_values(piece: Piece, work: Work, brief: Brief, library: Library) -> Values:
     """Values of a piece that is sewn alone."""
-    kind = construction(piece.construct)
-    traits = piece_traits(piece, work, brief, library)
-    early = plain_values(match(kind.early, traits, piece.own, lambda known, setting: kind.derive(work, known)))
-    operations: Sequence[Operation] = [*before_sewing(brief, library), *kind.operations(work, early)]
-    layers, own = layers_before(operations), [one for one in operations if one.piece]
-    beneath = {role: layers[moment_of(operations, own, role)] for role in asked_roles(kind.name)}
+    one = framed(piece, work, brief, library)
+    operations = [*before_sewing(brief, library), *one.operations]
+    layers = layers_before(operations)
+    beneath = {role: layers[moment_of(operations, one.operations, role)] for role in asked_roles(one.kind.name)}
     return piece_values(piece, work, brief, library, beneath)
 
 

@@ -99,7 +99,7 @@ def standing(sewn: Sewn) -> Proved | None:
     found = () if proof.held else (standing_finding(work.piece, work.name, proof, work.pile),)
     lost = "A part vanishes" if len(proof.lost) == 1 else f"{len(proof.lost)} parts vanish"
     told = f"{'Stands up' if proof.held else lost} in {work.pile:g} mm of pile" if work.pile > 0 else ""
-    return Proved(proof.held, told, float(proof.held), findings=found, detail=proof)
+    return Proved(proof.held, told, findings=found, detail=proof)
 
 
 CONSTRUCTION = plain(

@@ -16,6 +16,7 @@ from velamen.core.plan.stitch_plan import STITCH, StitchPlan
 from velamen.core.proofs.finding import Finding
 from velamen.core.timeline.operation import Hand
 
+CUT_OUT = 8.0  # mm across; scissors do not trim in a smaller cut-out (handbook, section 5)
 SCISSOR_POINTS = 4.0  # mm that the points of appliqué scissors need
 OVER = 0.5  # mm off the cut from which sewing lies over the waste
 HELD = 3  # stitches over the waste that hold it down

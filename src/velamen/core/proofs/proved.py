@@ -34,9 +34,8 @@ class Proved:
 
     held: bool
     told: str  # in one line
-    share: float  # of what is judged that holds, 0 to 1
     row: Mapping[str, Any] = field(default_factory=dict)  # in report.json, beside piece and held
-    share_told: str = ""  # the share with its word, "99.2 % hidden"
+    share_told: str = ""  # how much of what is judged holds, "99.2 % hidden"
     about: str = ""  # what was assumed, and what is spare
     fails: str = ""  # how much fails, and where
     hopeless: str = ""  # what to do where there is no fix

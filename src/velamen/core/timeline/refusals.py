@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Mapping, Sequence
 from typing import NamedTuple
 
@@ -127,17 +128,8 @@ def _guarded(
 
 def _told(guard: Guard, wrong: Operation, owner: str) -> str:
     """Why, with the names put in; done at one go, so that names may hold braces."""
-    words = {"{what}": _capital(wrong.words), "{of}": wrong.name, "{owner}": owner}
-    text = guard.why
-    parts: list[str] = []
-    while text:
-        begin = min((text.find(mark) for mark in words if mark in text), default=-1)
-        if begin < 0:
-            return "".join([*parts, text])
-        mark = next(one for one in words if text.startswith(one, begin))
-        parts += [text[:begin], words[mark]]
-        text = text[begin + len(mark) :]
-    return "".join(parts)
+    words = {"what": _capital(wrong.words), "of": wrong.name, "owner": owner}
+    return re.sub(r"\{(what|of|owner)\}", lambda found: words[found[1]], guard.why)
 
 
 def _capital(words: str) -> str:

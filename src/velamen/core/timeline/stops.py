@@ -59,7 +59,8 @@ def _effects(group: Sequence[Operation]) -> tuple[Effect, ...]:
     if laid:
         keys = dict.fromkeys(one.key for one in laid)
         found.append(Lays(tuple(_sheet([one for one in laid if one.key == key]) for key in keys)))
-    return (*found, *(_taken([one for one in taken if one.kind == kind]) for kind in {one.kind: 0 for one in taken}))
+    kinds = dict.fromkeys(one.kind for one in taken)
+    return (*found, *(_taken([one for one in taken if one.kind == kind]) for kind in kinds))
 
 
 def _taken(taken: Sequence[TakesAway]) -> TakesAway:

@@ -33,7 +33,7 @@ SETTINGS = (
     Setting("advised_layers", "Layers", "Brief", "Of the stabilizer.", unit="", high=4, step=1),
     Setting("advised_topping", "Topping", "Brief", "What lies on top.", kind="text", unit=""),
     Setting(
-        "knockdown", "Knockdown", "Brief", "A light ground that keeps pile down.", "choice", "",
+        "advised_knockdown", "Knockdown", "Brief", "A light ground that keeps pile down.", "choice", "",
         choices=(("no", "not needed"), ("advised", "advised"), ("needed", "needed"), ("close", "close, needed")),
     ),
     Setting("advised_hooping", "Hooping", "Brief", "How it lies in the hoop.", "choice", "", choices=HOOPING),

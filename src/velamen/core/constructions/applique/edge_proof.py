@@ -52,7 +52,7 @@ def edge_cover(sewn: Sewn) -> Proved | None:
     findings = () if proof.held else (edge_finding(work.piece, work.name, proof, fixes),)
     word = "hidden" if proof.hides else "held"
     return Proved(
-        proof.held, _told(proof), proof.share, _row(proof), f"{100 * proof.share:.1f} % {word}", _about(proof),
+        proof.held, _told(proof), _row(proof), f"{100 * proof.share:.1f} % {word}", _about(proof),
         _fails(proof), "No width or share within bounds hides it: reshape the outline there.", proof.bare, fixes,
         findings, proof,
     )  # fmt: skip

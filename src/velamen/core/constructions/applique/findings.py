@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from shapely import Polygon
 
+from velamen.core.arrays import Place
 from velamen.core.constructions.applique.cover import falls_back
 from velamen.core.constructions.base import Sewn, Ways
-from velamen.core.geometry.region import across, holes_of
+from velamen.core.geometry.region import Area, across, holes_of
+from velamen.core.proofs.access import CUT_OUT
 from velamen.core.proofs.finding import Finding
 from velamen.core.values.value import Values, choice, number, switch
-
-CUT_OUT = 8.0  # mm across; smaller cut-outs cannot be trimmed (handbook, section 5)
 
 
 def findings(sewn: Sewn) -> list[Finding]:
@@ -23,22 +23,20 @@ def findings(sewn: Sewn) -> list[Finding]:
         for inside in holes_of(region):
             wide = across(inside)
             if wide < CUT_OUT:
-                spot = inside.representative_point()
                 found.append(Finding(
                     "cutout_small", "warning", piece,
                     f"A cut-out of {name} is {wide:.1f} mm across: scissors need about {CUT_OUT:g}. "
                     "Use pre-cut cloth or fill the hole.",
-                    ((round(spot.x, 2), round(spot.y, 2)),), holes_below=closing,
+                    _spot(inside), holes_below=closing,
                 ))  # fmt: skip
     if choice(values, "cover_kind") == "satin":
         found += _satin_findings(piece, name, region, values)
     elif falls_back(values):
-        spot = region.representative_point()
         found.append(Finding(
             "cover_fell_back", "info", piece,
             f"{name} is too narrow for bites: they would be {number(values, 'cover_bite'):.1f} mm long. "
             "A double run is sewn instead.",
-            ((round(spot.x, 2), round(spot.y, 2)),),
+            _spot(region),
         ))  # fmt: skip
     return found
 
@@ -49,25 +47,30 @@ def _satin_findings(piece: str, name: str, region: Polygon, values: Values) -> l
     width = number(values, "cover_width")
     strip = across(region)
     if strip < width:
-        spot = region.representative_point()
         found.append(Finding(
             "piece_narrow", "warning", piece,
             f"{name} is {strip:.1f} mm at its widest, narrower than its {width:.1f} mm cover: "
             "little or no cloth will show.",
-            ((round(spot.x, 2), round(spot.y, 2)),),
+            _spot(region),
         ))  # fmt: skip
     inside = width * (1.0 - number(values, "cover_share") / 100.0)
     kind = choice(values, "tack_kind")
     key = "tack_width" if kind in ("zigzag", "estitch") else "tack_inset"
     deep = number(values, key)
     if deep > inside:
+        hidden = round(max(inside - 0.2, values[key].setting.low), 2)
         found.append(Finding(
             "tack_shows", "warning", piece,
             f"The tack-down of {name} shows {deep - inside:.1f} mm inside its cover.",
-            fix={key: round(max(inside - 0.2, values[key].setting.low), 2)},
-            label=f"Set {values[key].setting.label.lower()} {max(inside - 0.2, values[key].setting.low):.1f}",
+            fix={key: hidden}, label=f"Set {values[key].setting.label.lower()} {hidden:.1f}",
         ))  # fmt: skip
     return found
+
+
+def _spot(area: Area) -> tuple[Place, ...]:
+    """A place within an area."""
+    spot = area.representative_point()
+    return ((round(spot.x, 2), round(spot.y, 2)),)
 
 
 def precut(sewn: Sewn) -> Ways:

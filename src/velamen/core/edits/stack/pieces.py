@@ -16,10 +16,10 @@ from velamen.core.geometry.region import across, boundaries
 from velamen.core.job.document import Job, Piece, change
 from velamen.core.job.regions import region_of
 from velamen.core.job.shape import reshaped
+from velamen.core.proofs.access import CUT_OUT
 from velamen.core.timeline.refusals import violations
 
 NOT_ASKED = "none"  # of a field of the brief
-CUT_OUT = 8.0  # mm across; no scissors reach into a smaller one (handbook, section 5)
 COVERED = 0.8  # of a hole, from which it counts as covered by other pieces
 
 
