@@ -29,7 +29,7 @@ from velamen.core.geometry.region import Area, band
 from velamen.core.job.document import Brief, Job, Piece
 from velamen.core.job.regions import forget_regions
 from velamen.core.materials.library import Library
-from velamen.core.memo import Keyed, Same, content
+from velamen.core.memo import Same
 from velamen.core.setting import Plain, Setting
 from velamen.core.timeline.hooping import before_sewing
 from velamen.core.timeline.layers import Layer, forget_shares, parted, worst
@@ -75,36 +75,29 @@ def matched_job(job: Job) -> Matched:
     derived = in_turn(pieces)
     for nth in (*(one for one, piece in enumerate(pieces) if piece.shape), *derived):
         one, owners = bones.pieces[nth], {"", *(ids[other] for other in near[nth])}
-        work = one.work
-        if not one.piece.shape:
-            work = replace(work, sources=tuple(source_areas(job, one.piece, pieces, areas)))
-        found[nth] = _known(one, work, job.brief, library, _beneath(one, bones, owners))
+        sources = None if one.piece.shape else tuple(map(Same, source_areas(job, one.piece, pieces, areas)))
+        found[nth] = _matched(Same(one), sources, job.brief, library, _beneath(one, bones, owners))
         areas[one.piece.id] = sewn_area(one.piece, found[nth].work.region, plain_values(found[nth].values))
     return Matched(bones, [found[nth] for nth in range(len(pieces))])
 
 
-def _beneath(one: Framed, bones: Skeleton, owners: set[str]) -> Beneath:
+def _beneath(one: Framed, bones: Skeleton, owners: set[str]) -> tuple[tuple[str, tuple[Same[Layer], ...]], ...]:
     """What lies there for each role that settings of a piece ask for, as far as it may concern it."""
-    found = {}
+    found = []
     for role in asked_roles(one.kind.name):
         layers = bones.layers[moment_of(bones.operations, one.operations, role)]
-        found[role] = tuple([layer for layer in layers if not owners.isdisjoint(layer.owners)])
-    return found
-
-
-def _known(one: Framed, work: Work, brief: Brief, library: Library, beneath: Beneath) -> PieceValues:
-    """A piece's values, kept by all that they come from."""
-    key = one.piece.construct, tuple(sorted(one.piece.own.items())), one.piece.cloth, one.piece.thread, content(work)
-    layers = tuple((role, tuple(map(Same, found))) for role, found in beneath.items())
-    return replace(_matched(Keyed((one, work), key), brief, library, layers), framed=one)
+        found.append((role, tuple([Same(layer) for layer in layers if not owners.isdisjoint(layer.owners)])))
+    return tuple(found)
 
 
 @lru_cache(maxsize=4096)
 def _matched(
-    keyed: Keyed[tuple[Framed, Work]], brief: Brief, library: Library,
+    same: Same[Framed], sources: tuple[Same[Area], ...] | None, brief: Brief, library: Library,
     beneath: tuple[tuple[str, tuple[Same[Layer], ...]], ...],
 ) -> PieceValues:  # fmt: skip
-    one, work = keyed.it
+    """A piece's values, kept by all that they come from; sources: what it goes round, where it has no shape."""
+    one = same.it
+    work = one.work if sources is None else replace(one.work, sources=tuple(area.it for area in sources))
     layers = {role: tuple(layer.it for layer in found) for role, found in beneath}
     values = piece_values(one.piece, work, brief, library, layers)
     around = one.kind.around

@@ -20,7 +20,7 @@ from velamen.core.job.document import Brief, Job, Piece
 from velamen.core.job.regions import region_of
 from velamen.core.materials.colour import shade_beside
 from velamen.core.materials.library import Library
-from velamen.core.memo import Keyed, Same, content
+from velamen.core.memo import Keyed, Same, content, keyed
 from velamen.core.setting import Plain
 from velamen.core.timeline.effects import Lays
 from velamen.core.timeline.hooping import after_sewing, before_sewing
@@ -84,12 +84,11 @@ def _framed_pieces(job: Job, pieces: Sequence[Piece], library: Library) -> list[
         for nth, piece in enumerate(pieces)
         if piece.shape
     }
-    # Cloth laid later beside or over a piece changes how its own is cut: such pieces are framed once more.
+    # Cloth laid later beside or over a piece changes how its own is cut, and so its operations.
     opaque = [_is_opaque(found[nth], library) for nth in shaped]
     for nth, later in zip(shaped, later_cloths([found[one].work.region for one in shaped], opaque), strict=True):
         if later is not None:
-            work = replace(found[nth].work, later=later)
-            found[nth] = framed(pieces[nth], work, job.brief, library)
+            found[nth] = _beside(Same(found[nth]), keyed(later))
     for nth in in_turn(pieces):
         sources = source_areas(job, pieces[nth], pieces, {one.piece.id: one.work.region for one in found.values()})
         work = derived_work(pieces[nth], sources, job.brief, library)
@@ -120,9 +119,17 @@ def _framed(keyed: Keyed[tuple[Piece, Work]], brief: Brief, library: Library) ->
     return Framed(piece, work, early, tuple(kind.operations(work, early)))
 
 
+@lru_cache(maxsize=4096)
+def _beside(same: Same[Framed], later: Keyed[Area]) -> Framed:
+    """A piece with the cloth that is laid later beside or over it; early values are known before that."""
+    one, work = same.it, replace(same.it.work, later=later.it)
+    return Framed(one.piece, work, one.early, tuple(one.kind.operations(work, one.early)))
+
+
 def forget_frames() -> None:
     """Drops the early values and operations worked out so far."""
     _framed.cache_clear()
+    _beside.cache_clear()
 
 
 def piece_traits(piece: Piece, work: Work, brief: Brief, library: Library) -> dict[str, Plain]:
