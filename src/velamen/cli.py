@@ -62,7 +62,7 @@ def main(arguments: list[str] | None = None) -> int:
 
 
 def _build(options: argparse.Namespace) -> int:
-    from velamen.core.job.document import read_job
+    from velamen.core.job.reading import read_job
     from velamen.core.outputs.folder import write_folder
 
     write_folder(read_job(_read(options.job)), options.out)
@@ -73,7 +73,8 @@ def _quick(options: argparse.Namespace) -> int:
     from velamen.core.artwork.read import is_picture, read_artwork
     from velamen.core.constructions import construction, usual
     from velamen.core.edits.shapes.bring_in import bring_in, fitting_hoop
-    from velamen.core.job.document import Job, brief_for, check_job, write_job
+    from velamen.core.job.document import Job, brief_for
+    from velamen.core.job.reading import check_job, write_job
     from velamen.core.materials.library import shipped
     from velamen.core.outputs.folder import write_folder
 

@@ -7,10 +7,11 @@ from shapely import LineString, Point, box
 from core.jobs import job_of
 from core.shapes import SHAPES
 from velamen.core.artwork.pen import freehand_line, open_line
-from velamen.core.edits.shapes import arranging, curve_nodes, drawing, shape_points
+from velamen.core.edits.shapes import arranging, copying, curve_nodes, drawing, shape_points
 from velamen.core.edits.shapes.dies import die_region, draw_die
 from velamen.core.errors import BadInput
-from velamen.core.job.document import Job, brief_for, change, check_job, read_job, write_job
+from velamen.core.job.document import Job, brief_for, change
+from velamen.core.job.reading import check_job, read_job, write_job
 from velamen.core.job.regions import region_of
 from velamen.core.materials.library import library_with, shipped
 from velamen.core.materials.records import Die
@@ -44,7 +45,9 @@ def test_copies_of_a_group_are_a_group_of_their_own():
     assert groups[0] == groups[1] != groups[3] == groups[4] != "" and groups[5] == ""
     word = drawing.draw_text(Job(), drawing.Text("", "EBB", "rubik", 20.0))
     twice = arranging.duplicated(word, [shape.id for shape in word.shapes])
-    assert len(twice.makers) == 1 and len({shape.group for shape in twice.shapes[3:]}) == 1 and check_job(twice)
+    assert len(twice.makers) == 2 and {shape.maker for shape in twice.shapes[3:]} == {"m2"} and check_job(twice)
+    part = arranging.duplicated(word, [shape.id for shape in word.shapes[:2]])
+    assert len({shape.group for shape in part.shapes[3:]} - {""}) == 1 and part.shapes[3].maker == ""
 
 
 def test_locked_shapes_refuse_every_change_but_unlocking():
@@ -104,8 +107,8 @@ def test_a_shops_own_die_goes_with_its_job():
     own = {"dies": {"flag": {"name": "Flag 40", "outline": "M-20,-10H20V10H-20Z"}}}
     job = change(THREE, materials=own)
     drawn = draw_die(job, "flag")
-    clip = read_job(write_job(arranging.clip_of(drawn, [drawn.shapes[-1].id])))
-    taken = arranging.copied_from(Job(brief=brief_for("felt")), clip, shipped())
+    clip = read_job(write_job(copying.clip_of(drawn, [drawn.shapes[-1].id])))
+    taken = copying.copied_from(Job(brief=brief_for("felt")), clip, shipped())
     assert taken.shapes[0].die == "flag" and "flag" in taken.library.dies
 
 
@@ -114,9 +117,9 @@ def test_shapes_are_copied_with_pieces_cloths_and_curves():
     job = change(curve_nodes.curved(THREE, ["s1"], 0.1), materials=own)
     job = change(job, pieces=[change(job.pieces[0], cloth="mended_sail", own={"cover_width": 4.0}), *job.pieces[1:]])
     job = arranging.grouped(job, ["s1", "s2"], True)
-    clip = read_job(write_job(arranging.clip_of(job, ["s1", "s2"])))
+    clip = read_job(write_job(copying.clip_of(job, ["s1", "s2"])))
     other = arranging.grouped(job_of(box(0, 0, 5, 5), box(9, 9, 15, 15)), ["s1", "s2"], True)
-    taken = check_job(arranging.copied_from(other, clip, shipped()))
+    taken = check_job(copying.copied_from(other, clip, shipped()))
     assert len(taken.shapes) == len(taken.pieces) == 4 and len({shape.id for shape in taken.shapes}) == 4
     assert taken.pieces[2].own == {"cover_width": 4.0} and taken.pieces[2].cloth == "mended_sail"
     assert taken.library.cloths["mended_sail"].name == "Mended sail" and taken.shapes[2].nodes

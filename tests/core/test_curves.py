@@ -14,7 +14,7 @@ from velamen.core.errors import BadInput
 from velamen.core.geometry.curves import flatten_nodes
 from velamen.core.geometry.refit import ring_nodes
 from velamen.core.geometry.region import boundaries
-from velamen.core.job.document import check_job
+from velamen.core.job.reading import check_job
 from velamen.core.job.regions import region_of
 
 CIRCLE = job_of(Point(0, 0).buffer(20, 32))

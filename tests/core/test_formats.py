@@ -19,7 +19,7 @@ from velamen import cli
 from velamen.core.artwork.svg import read_svg
 from velamen.core.building.build import build_job
 from velamen.core.errors import BadInput
-from velamen.core.job.document import read_job, write_job
+from velamen.core.job.reading import read_job, write_job
 from velamen.core.outputs.cut_file import cut_svg
 from velamen.core.outputs.plan_binary import plan_binary
 from velamen.core.outputs.report import report_json

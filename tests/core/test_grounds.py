@@ -12,7 +12,8 @@ from velamen.core.building.build import build_job
 from velamen.core.building.works import check_pieces
 from velamen.core.errors import BadInput
 from velamen.core.geometry.narrow import narrowest, thin_parts
-from velamen.core.job.document import Piece, change, check_job, read_job, write_job
+from velamen.core.job.document import Piece, change
+from velamen.core.job.reading import check_job, read_job, write_job
 from velamen.core.stitching.roles import CODE
 
 
@@ -103,10 +104,14 @@ def test_a_calm_ground_closes_gaps_and_smooths_notches():
 
 
 def test_an_empty_ground_says_so_and_broken_jobs_are_refused():
-    build = build_job(grounded("knockdown", box(0, 0, 20, 20), around=["gone"]))
-    assert [one.code for one in build.findings if one.piece == "k"] == ["nothing_sewn"]
-    assert done_of(build_job(grounded("basting", box(0, 0, 20, 20), around=["gone"])).piece("k")) == []
     job = job_of(box(0, 0, 20, 20))
+    for construct in ("knockdown", "basting"):  # in a document that nobody has read: reading refuses it
+        lost = change(job, pieces=[Piece("k", "Ground", "", construct, around=["gone"]), *job.pieces])
+        build = build_job(lost)
+        assert [one.code for one in build.findings if one.piece == "k"] == ["nothing_sewn"]
+        assert done_of(build.piece("k")) == []
+        with pytest.raises(BadInput, match="goes round 'gone', which is not in the job"):
+            check_job(lost)
     with pytest.raises(BadInput, match="no shape, nor pieces"):
         check_job(change(job, pieces=[Piece("k", "Ground", "", "knockdown")]))
     with pytest.raises(BadInput, match="Appliqué cannot"):

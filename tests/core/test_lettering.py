@@ -7,7 +7,8 @@ import shapely
 from velamen.core.artwork.lettering import TYPEFACES, lettering, smallest_height, word
 from velamen.core.edits.shapes import drawing
 from velamen.core.errors import BadInput
-from velamen.core.job.document import Job, check_job
+from velamen.core.job.document import Job
+from velamen.core.job.reading import check_job
 from velamen.core.job.shape import Text
 
 

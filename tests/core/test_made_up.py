@@ -15,7 +15,8 @@ from velamen.core.edits.shapes.arranging import sized
 from velamen.core.edits.stack.shared_stops import savings, shared
 from velamen.core.errors import BadInput
 from velamen.core.fixes.job_fixes import mended, mends
-from velamen.core.job.document import change, check_job, read_job, write_job
+from velamen.core.job.document import change
+from velamen.core.job.reading import check_job, read_job, write_job
 from velamen.core.outputs.cut_file import cut_svg
 from velamen.core.outputs.picture import preview_png
 from velamen.core.outputs.plan_binary import plan_binary

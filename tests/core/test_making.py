@@ -13,7 +13,8 @@ from velamen.core.edits.brief.finished_width import resized
 from velamen.core.edits.shapes import arranging, drawing
 from velamen.core.edits.shapes.live_shapes import followed, released
 from velamen.core.errors import BadInput
-from velamen.core.job.document import Job, brief_for, change, check_job, read_job, write_job
+from velamen.core.job.document import Job, brief_for, change
+from velamen.core.job.reading import check_job, read_job, write_job
 from velamen.core.job.regions import region_of
 from velamen.core.job.shape import Text
 

@@ -5,19 +5,11 @@ import pytest
 import shapely
 
 from velamen.core.artwork.svg import read_svg
+from velamen.core.building.job_materials import materials_used, take_rows, with_materials
 from velamen.core.edits.shapes.bring_in import MAX_PIECES, bring_in, fitting_hoop
 from velamen.core.errors import BadInput
-from velamen.core.job.document import (
-    Brief,
-    Job,
-    brief_for,
-    change,
-    materials_used,
-    read_job,
-    take_rows,
-    with_materials,
-    write_job,
-)
+from velamen.core.job.document import Brief, Job, brief_for, change
+from velamen.core.job.reading import read_job, write_job
 from velamen.core.materials.colour import nearest_threads
 from velamen.core.materials.hoops import field, holds, hoop_around, hoop_for, overshoot
 from velamen.core.materials.library import library_with, pick, shipped, shipped_rows

@@ -16,7 +16,8 @@ from velamen.core.building.works import work_of
 from velamen.core.constructions import constructions
 from velamen.core.constructions.base import Work
 from velamen.core.edits.stack.grounds import with_ground
-from velamen.core.job.document import Piece, brief_for, change, read_job, write_job
+from velamen.core.job.document import Piece, brief_for, change
+from velamen.core.job.reading import read_job, write_job
 from velamen.core.materials.library import shipped
 from velamen.core.memo import content, forget, kept, keyed
 from velamen.core.outputs.stitch_list import stitch_list

@@ -13,9 +13,11 @@ from velamen.core.building.whole_proofs import order_broken
 from velamen.core.building.works import check_pieces
 from velamen.core.constructions import constructions
 from velamen.core.edits.shapes import arranging
+from velamen.core.edits.shapes.live_shapes import followed
 from velamen.core.edits.stack import grounds, shared_stops
 from velamen.core.errors import BadInput
-from velamen.core.job.document import change, check_job, read_job, write_job
+from velamen.core.job.document import change
+from velamen.core.job.reading import check_job, read_job, write_job
 from velamen.core.materials.library import shipped
 from velamen.core.outputs.cut_file import cut_svg
 from velamen.core.outputs.gcode import gcode
@@ -61,7 +63,7 @@ def mixed(seed):
         shared_stops.shared, lambda one: grounds.as_motif(one, "emboss", [one.pieces[0].id]),
     ), k=2):  # fmt: skip
         job = tried(job, edit)
-    return check_pieces(check_job(read_job(write_job(job))))
+    return check_pieces(check_job(read_job(write_job(followed(job)))))
 
 
 def tried(job, edit):

@@ -9,7 +9,8 @@ from shapely import LineString, Point, affinity, box
 
 from core.jobs import job_of
 from velamen.core.building.build import build_job
-from velamen.core.job.document import Route, change, read_job, write_job
+from velamen.core.job.document import Route, change
+from velamen.core.job.reading import read_job, write_job
 from velamen.core.outputs.report import report
 from velamen.core.plan.routing import short_order
 from velamen.core.plan.stitch_plan import STITCH

@@ -13,7 +13,8 @@ from velamen.core.artwork.basic import BASICS
 from velamen.core.edits.shapes import arranging, drawing
 from velamen.core.errors import BadInput
 from velamen.core.geometry import combine
-from velamen.core.job.document import Job, check_job
+from velamen.core.job.document import Job
+from velamen.core.job.reading import check_job
 from velamen.core.job.regions import region_of
 
 

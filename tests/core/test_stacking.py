@@ -14,7 +14,8 @@ from velamen.core.edits.stack import grounds
 from velamen.core.edits.stack import pieces as stack_pieces
 from velamen.core.edits.stack.own_values import with_own
 from velamen.core.errors import BadInput
-from velamen.core.job.document import change, check_job
+from velamen.core.job.document import change
+from velamen.core.job.reading import check_job
 from velamen.core.job.regions import region_of
 from velamen.core.job.shape import Text
 from velamen.core.materials.colour import nearest_thread

@@ -18,7 +18,8 @@ from velamen.core.artwork.tracing.picture import Picture, read_picture
 from velamen.core.artwork.tracing.trace import MAX_REGIONS, TraceSettings, trace, tracing
 from velamen.core.edits.shapes.import_parts import backdrop_of, take_traced
 from velamen.core.errors import BadInput
-from velamen.core.job.document import Job, brief_for, check_job
+from velamen.core.job.document import Job, brief_for
+from velamen.core.job.reading import check_job
 from velamen.core.job.regions import region_of
 from velamen.core.job.shape import Backdrop
 

@@ -163,3 +163,22 @@ def test_the_rule_table_has_every_rule(signed_in):
 def test_a_shelf_costs_the_same_queries_however_long(signed_in, kind, django_assert_max_num_queries):
     with django_assert_max_num_queries(7):
         signed_in.get(reverse("library", args=[kind]))
+
+
+def test_a_shops_own_die_and_foam_go_into_a_job_and_with_it(signed_in, job, shop):
+    save(signed_in, "dies", "hull_90", name="Disc 14", outline="M-7,-7H7V7H-7Z", copy="1")
+    save(signed_in, "foams", "foam_2", name="Cork 4 mm", thickness="4", copy="1")
+    heads = {"HX-Request": "true"}
+    data = {"do": "die", "die": "disc_14", "revision": 1, "ids": ""}
+    answer = signed_in.post(reverse("edit-shapes", args=[job.pk]), data, headers=heads)
+    assert answer.status_code == 200, answer.content.decode()
+    page = signed_in.get(reverse("build", args=[job.pk])).content.decode()
+    assert "Cork 4 mm" in page
+    data = {"key": "padding", "padding": "cork_4_mm", "revision": 2}
+    answer = signed_in.post(reverse("set-value", args=[job.pk, "p1"]), data, headers=heads)
+    assert answer.status_code == 200, answer.content.decode()
+    job.refresh_from_db()
+    document = job.head.read()
+    assert document.shapes[-1].die == "disc_14" and document.pieces[0].own == {"padding": "cork_4_mm"}
+    signed_in.post(reverse("restore-row", args=["foams", "cork_4_mm"]))
+    assert document.library.foams["cork_4_mm"].thickness == 4.0  # the job has its own copy

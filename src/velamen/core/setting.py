@@ -11,7 +11,8 @@ from velamen.core.errors import BadInput
 from velamen.core.lengths import read_length
 
 Plain = float | str | bool
-Kind = Literal["number", "choice", "switch", "text", "colour", "thread"]
+Kind = Literal["number", "choice", "switch", "text", "colour", "thread", "foam"]
+MATERIALS = {"thread": "threads", "foam": "foams"}  # kinds of settings whose value is the key of a material
 
 
 @dataclass(frozen=True)
@@ -22,7 +23,7 @@ class Setting:
     label: str
     group: str  # under which it is listed
     help: str  # what it is, in a sentence
-    kind: Kind = "number"  # a thread is the key of one, or "none"
+    kind: Kind = "number"  # a thread or a foam is the key of one, or "none"
     unit: str = "mm"  # of low, high and step
     low: float = 0.0
     high: float = 0.0
@@ -34,6 +35,11 @@ class Setting:
     longest: int = 120  # characters of a text
     early: bool = False  # whether it decides which operations there are: matched from brief and piece alone
     grows: bool = False  # whether an own value grows with its piece
+
+    @property
+    def material(self) -> str:
+        """The kind of material that its value is the key of, "" where it is none."""
+        return MATERIALS.get(self.kind, "")
 
     @property
     def decimals(self) -> int:
@@ -53,7 +59,7 @@ class Setting:
             if str(text) not in keys:
                 raise BadInput(f"{self.label} cannot be {text!r}: choose one of {', '.join(keys)}.")
             return str(text)
-        if self.kind in ("text", "thread"):
+        if self.kind == "text" or self.material:
             return self._read_words(text)
         if self.kind == "colour":
             return self._read_colour(text)
@@ -72,7 +78,7 @@ class Setting:
             return "yes" if value else "no"
         if self.kind == "choice":
             return dict(self.choices)[str(value)]
-        if self.kind in ("text", "colour", "thread"):
+        if self.kind in ("text", "colour") or self.material:
             return str(value)
         return f"{float(value):.{self.decimals}f}"
 

@@ -23,7 +23,7 @@ from velamen.core.memo import kept
 from velamen.core.timeline.hooping import cloth_layer, foam_layer
 from velamen.core.timeline.layers import Layer
 
-NO_THREAD = "none"
+NONE = "none"  # in the place of a key: of none
 
 
 def work_of(piece: Piece, region: Area, library: Library, shape: Shape | None = None) -> Work:
@@ -91,7 +91,7 @@ def check_piece(piece: Piece, line: bool, library: Library) -> None:
         setting = kind.setting(key)
         if setting is None:
             raise BadInput(f"Piece {piece.name!r} has a value {key!r} that {kind.title} does not know.")
-        if setting.kind == "thread" and value != NO_THREAD:
-            pick(library.threads, str(value), "thread")
+        if setting.material and value != NONE:
+            pick(library.rows(setting.material), str(value), setting.kind)
     if line and not kind.lines:
         raise BadInput(f"Piece {piece.name!r} lies on an open line, along which {kind.title} cannot be sewn.")

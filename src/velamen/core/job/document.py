@@ -1,4 +1,4 @@
-"""The job document: brief, shapes and pieces in stack order; read and written as JSON."""
+"""The job document: brief, shapes and pieces in stack order."""
 
 from __future__ import annotations
 
@@ -8,13 +8,13 @@ import msgspec
 from msgspec import Struct
 
 from velamen.core.errors import BadInput
-from velamen.core.job.shape import Backdrop, Maker, Shape, check_makers, check_shape
-from velamen.core.materials.library import Library, differing, library_with, pick, shipped
+from velamen.core.job.shape import Backdrop, Maker, Shape
+from velamen.core.materials.library import Library, library_with, pick, shipped
 from velamen.core.setting import Plain
 
 R = TypeVar("R", bound=Struct)
 
-FORMAT = 1
+FORMAT = 2
 LAYERS = 4  # of stabilizer, at most
 HOOPING = (("hooped", "Hooped"), ("floated", "Floated on the hooped stabilizer"))
 BASTED = "basting"
@@ -70,7 +70,7 @@ class Piece(Struct, frozen=True, forbid_unknown_fields=True):
 class Route(Struct, frozen=True, forbid_unknown_fields=True):
     """Pieces of one thread sewn on as one route, by their ids, from a place to another, mm, where given.
 
-    Pieces that are gone, lay a cloth or have another thread than the first are passed over.
+    Pieces that lay a cloth or have another thread than the first are passed over.
     """
 
     pieces: list[str]
@@ -115,100 +115,9 @@ def brief_for(base_key: str, hoop: str = "h130x180", library: Library | None = N
     )  # fmt: skip
 
 
-def materials_used(job: Job) -> dict[str, set[str]]:
-    """Keys of all materials that a job names, by kind."""
-    brief = job.brief
-    return {
-        "bases": {brief.base},
-        "stabilizers": {brief.stabilizer},
-        "toppings": {brief.topping},
-        "hoops": {brief.hoop},
-        "cloths": {piece.cloth for piece in job.pieces},
-        "threads": {piece.thread for piece in job.pieces}
-        | {thread for piece in job.pieces for thread in piece.threads.values()}
-        | ({brief.thread} - {NEAREST})
-        | {str(value) for piece in job.pieces for key, value in piece.own.items() if "_thread_" in key} - {"none"},
-        "dies": {shape.die for shape in job.shapes if shape.die},
-    }
-
-
-def take_rows(job: Job, library: Library, wanted: dict[str, set[str]]) -> Job:
-    """The job with the wanted rows (keys by kind) as a library has them now.
-
-    Rows that those refer to come along; a row gone from the library stays as it was.
-    """
-    wanted = _with_referred(library, wanted)
-    rows = differing(library, wanted)
-    for kind, known in job.materials.items():
-        asked = {key for key in wanted.get(kind, ()) if key in library.rows(kind)}
-        kept = {key: fields for key, fields in known.items() if key not in asked}
-        if kept or kind in rows:
-            rows[kind] = {**kept, **rows.get(kind, {})}
-    return change(job, materials=rows)
-
-
-def with_materials(job: Job, library: Library) -> Job:
-    """The job with every row it names as a library has it now, and no row it does not name."""
-    fresh = take_rows(job, library, materials_used(job))
-    used = _with_referred(library_with(fresh.materials), materials_used(fresh))
-    rows = {
-        kind: {key: fields for key, fields in known.items() if key in used.get(kind, ())}
-        for kind, known in fresh.materials.items()
-    }
-    return change(fresh, materials={kind: known for kind, known in rows.items() if known})
-
-
-def _with_referred(library: Library, wanted: dict[str, set[str]]) -> dict[str, set[str]]:
-    cloths = [library.cloths[key] for key in wanted.get("cloths", ()) if key in library.cloths]
-    bases = wanted.get("bases", set()) | {cloth.like for cloth in cloths}
-    rows = [library.bases[key] for key in bases if key in library.bases]
-    return {
-        **wanted,
-        "bases": bases,
-        "stabilizers": wanted.get("stabilizers", set()) | {row.stabilizer for row in rows},
-        "toppings": wanted.get("toppings", set()) | {row.topping for row in rows},
-    }
-
-
-def read_job(data: bytes) -> Job:
-    """Job from JSON. Raises BadInput with what is wrong and where."""
-    try:
-        job = msgspec.json.decode(data, type=Job)
-    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
-        raise BadInput(f"The job file cannot be read: {error}.") from None
-    return check_job(job)
-
-
-def write_job(job: Job) -> bytes:
-    """Job as JSON, the same bytes for the same job."""
-    return msgspec.json.encode(job, order="deterministic")
-
-
 def change(record: R, **fields: Any) -> R:
     """A copy of a record with some fields changed."""
     return msgspec.structs.replace(record, **fields)
-
-
-def check_job(job: Job) -> Job:
-    """The job itself when all that it refers to exists; BadInput otherwise."""
-    if job.velamen_job != FORMAT:
-        raise BadInput(f"The job file has format {job.velamen_job}, this version reads format {FORMAT}.")
-    check_brief(job.brief, job.library)
-    shapes = [shape.id for shape in job.shapes]
-    for kind, ids in (("shape", shapes), ("piece", [piece.id for piece in job.pieces])):
-        if len(set(ids)) < len(ids):
-            twice = next(one for one in ids if ids.count(one) > 1)
-            raise BadInput(f"The job has two {kind}s with the id {twice!r}: give each its own.")
-    for shape in job.shapes:
-        check_shape(shape)
-    check_makers(job.makers, job.shapes)
-    known = set(shapes)
-    for piece in job.pieces:
-        if not piece.shape and not piece.around:
-            raise BadInput(f"Piece {piece.name!r} has no shape, nor pieces that it goes round.")
-        if piece.shape and piece.shape not in known:
-            raise BadInput(f"Piece {piece.name!r} refers to the shape {piece.shape!r}, which is not in the job.")
-    return job
 
 
 def check_brief(brief: Brief, library: Library) -> Brief:

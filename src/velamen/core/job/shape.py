@@ -137,14 +137,11 @@ def check_shape(shape: Shape) -> None:
         raise BadInput(f"Shape {shape.name!r} has a point that is not a finite number.")
 
 
-def check_makers(makers: Sequence[Maker], shapes: Sequence[Shape]) -> None:
-    """Raises BadInput where a text or outline is missing, doubled or not in figures."""
+def check_makers(makers: Sequence[Maker]) -> None:
+    """Raises BadInput where a text or outline is doubled or not in figures."""
     ids = [maker.id for maker in makers]
     if len(set(ids)) < len(ids):
         raise BadInput("The job has two texts or outlines with one id: give each its own.")
-    stray = next((shape for shape in shapes if shape.maker and shape.maker not in ids), None)
-    if stray is not None:
-        raise BadInput(f"Shape {stray.name!r} belongs to a text or outline {stray.maker!r} that is not in the job.")
     for maker in makers:
         values = [value for value in msgspec.structs.astuple(maker) if isinstance(value, float)]
         extra = [*maker.matrix, *maker.kerns.values()] if isinstance(maker, Text) else []

@@ -11,10 +11,11 @@ from django.views.decorators.http import condition, require_GET
 from django.views.generic import FormView
 
 from velamen.core.artwork.tracing.picture import Picture
+from velamen.core.building.job_materials import with_materials
 from velamen.core.edits.shapes.import_parts import backdrop_of
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job as Document
-from velamen.core.job.document import brief_for, change, with_materials
+from velamen.core.job.document import brief_for, change
 from velamen.web.board.forms import NewJobForm
 from velamen.web.jobs import history
 from velamen.web.jobs.access import shop_job

@@ -11,7 +11,7 @@ from django.views.decorators.http import require_GET
 
 from velamen.core.building.build import Build
 from velamen.core.errors import BadInput
-from velamen.core.job.document import write_job
+from velamen.core.job.reading import write_job
 from velamen.core.outputs.folder import file_of
 from velamen.web.jobs.access import shop_job
 from velamen.web.stages.panels import stage

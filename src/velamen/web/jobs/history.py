@@ -9,7 +9,7 @@ from django.db import transaction
 from django.db.models import Max
 
 from velamen.core.job.document import Job as Document
-from velamen.core.job.document import write_job
+from velamen.core.job.reading import write_job
 from velamen.web.accounts.models import Shop
 from velamen.web.jobs.models import Job, Revision
 

@@ -4,7 +4,7 @@ from django.conf import settings
 from django.db import models
 
 from velamen.core.job.document import Job as Document
-from velamen.core.job.document import read_job
+from velamen.core.job.reading import read_job
 from velamen.web.accounts.models import Shop
 
 

@@ -10,13 +10,15 @@ from django.views import View
 from django.views.decorators.http import require_POST
 
 from velamen.core.building.build import build_job
+from velamen.core.building.job_materials import with_materials
 from velamen.core.building.matched import sample_values
 from velamen.core.edits.brief.brief_changes import Change, changes_between, taken
 from velamen.core.edits.brief.finished_width import resized
 from velamen.core.edits.stack.grounds import rethreaded
 from velamen.core.errors import BadInput
-from velamen.core.job.document import Brief, brief_for, change, check_brief, check_job, with_materials
+from velamen.core.job.document import Brief, brief_for, change, check_brief
 from velamen.core.job.document import Job as Document
+from velamen.core.job.reading import check_job
 from velamen.core.lengths import show_length
 from velamen.core.materials.hoops import hoop_around
 from velamen.core.materials.library import Library

@@ -7,17 +7,21 @@ from typing import Any
 
 from velamen.core.artwork.read import read_artwork
 from velamen.core.artwork.svg import Artwork
+from velamen.core.building.job_materials import made_of, take_rows
 from velamen.core.building.works import check_pieces
 from velamen.core.constructions import construction, sewn_pieces, usual
 from velamen.core.edits.brief.finished_width import resized
 from velamen.core.edits.shapes.bring_in import bring_in, fitting_hoop
 from velamen.core.edits.shapes.live_shapes import followed
 from velamen.core.errors import BadInput
-from velamen.core.job.document import Job, Piece, change, check_job, take_rows
+from velamen.core.job.document import Job, Piece, change
+from velamen.core.job.reading import check_job
 from velamen.core.materials.colour import nearest_thread
 from velamen.core.materials.library import Library, pick
+from velamen.web.accounts.models import Shop
 from velamen.web.jobs import history
 from velamen.web.jobs import models as stored
+from velamen.web.library.rows import shop_library
 
 
 def seen_document(request: Any, job: stored.Job) -> Job:
@@ -35,10 +39,18 @@ def save_edit(request: Any, job: stored.Job, edit: Callable[[Job], Job], label: 
     """Applies an edit to the revision the person saw and saves it; unchanged documents are not saved."""
     base = seen_revision(request, job)
     document = _seen(job, base).read()
-    changed = check_pieces(check_job(followed(edit(document))))
+    after = followed(edit(document))
+    changed = check_pieces(check_job(_with_new_rows(document, after, request.shop)))
     if changed == document and base == job.head.number:
         return job
     return history.save(job, base, request.user, changed, label)
+
+
+def _with_new_rows(before: Job, after: Job, shop: Shop) -> Job:
+    """A document with the rows of a shop's library that it has come to name."""
+    known = made_of(before)
+    new = {kind: fresh for kind, keys in made_of(after).items() if (fresh := keys - known.get(kind, set()))}
+    return take_rows(after, shop_library(shop), new) if new else after
 
 
 def choose_new(request: Any, before: Job, job: stored.Job) -> None:

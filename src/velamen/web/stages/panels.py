@@ -65,6 +65,7 @@ def piece_context(request: HttpRequest, job: Job, piece_id: str | None, also: li
         "groups": value_groups(chosen.values, [one.values for one in others]) if chosen else [],
         "cloths": {**known.cloths, **shop.cloths}.values(),
         "threads": {**known.threads, **shop.threads}.values(),
+        "foams": {**known.foams, **shop.foams}.values(),
         "cloth": known.cloths[chosen.piece.cloth] if chosen else None,
         "thread": known.threads[chosen.piece.thread] if chosen else None,
         "presets": for_piece(request.shop, chosen.piece, build.job.brief.base) if chosen else [],

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import velamen.core
 from velamen.core.building.build import Build, build_job
-from velamen.core.job.document import read_job
+from velamen.core.job.reading import read_job
 from velamen.web.jobs.models import Revision
 
 

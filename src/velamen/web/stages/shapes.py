@@ -9,13 +9,14 @@ from django.http import QueryDict
 
 from velamen.core.artwork import pen
 from velamen.core.artwork.basic import BASICS
-from velamen.core.edits.shapes import arranging, curve_nodes, drawing, shape_points
+from velamen.core.edits.shapes import arranging, copying, curve_nodes, drawing, shape_points
 from velamen.core.edits.shapes.bring_in import sewn_line
 from velamen.core.edits.shapes.dies import draw_die
 from velamen.core.edits.shapes.live_shapes import remade
 from velamen.core.errors import BadInput
 from velamen.core.geometry import combine
-from velamen.core.job.document import Job, change, read_job
+from velamen.core.job.document import Job, change
+from velamen.core.job.reading import read_job
 from velamen.core.job.shape import Around, Text
 from velamen.core.materials.library import Library
 from velamen.web.jobs.pictures import ring_path
@@ -140,7 +141,6 @@ def _backdrop(job: Job, ids: list[str], asked: Typed) -> Job:
 
 EDITS: Mapping[str, tuple[str, Edit]] = {
     "draw": ("Shape drawn", _draw),
-    "die": ("Die placed", lambda job, ids, asked: draw_die(job, asked.text("die"))),
     "text": ("Text set", lambda job, ids, asked: drawing.draw_text(job, _text_of(asked))),
     "retype": ("Text changed", _retype),
     "kern": ("Letter moved", _kern),
@@ -202,6 +202,8 @@ def edited(job: Job, data: QueryDict, unit: str, library: Library) -> tuple[Job,
     ids, asked = ids_of(data), Typed(data, unit)
     if data.get("do") == "cloth":
         label, after = "Cloth changed", with_cloth(job, ids, asked.text("cloth"), library)
+    elif data.get("do") == "die":
+        label, after = "Die placed", draw_die(job, asked.text("die"), library)
     else:
         label, edit = EDITS.get(data.get("do", ""), ("", None))
         if edit is None:
@@ -230,7 +232,7 @@ def before_after(job: Job, data: QueryDict, unit: str) -> dict[str, object]:
 def pasted(job: Job, clip: str, library: Library) -> tuple[Job, list[str]]:
     """The document with the shapes that were copied from another job, and their ids."""
     try:
-        after = arranging.copied_from(job, read_job(clip.encode()), library)
+        after = copying.copied_from(job, read_job(clip.encode()), library)
     except BadInput as error:
         raise BadInput(f"What was copied cannot be put in: {error}") from None
     return after, [shape.id for shape in after.shapes[len(job.shapes) :]]

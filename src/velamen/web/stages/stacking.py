@@ -8,12 +8,13 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_POST
 
+from velamen.core.building.job_materials import take_rows
 from velamen.core.constructions import construction, sewn_pieces
 from velamen.core.edits.stack import grounds, shared_stops
 from velamen.core.edits.stack import pieces as stack_pieces
 from velamen.core.edits.stack.thread_routes import place_of
 from velamen.core.errors import BadInput
-from velamen.core.job.document import EVERY, Job, change, take_rows
+from velamen.core.job.document import EVERY, Job, change
 from velamen.core.materials.library import pick
 from velamen.web.jobs.access import shop_job
 from velamen.web.library.rows import shop_library

@@ -13,12 +13,12 @@ from django.views.decorators.http import condition, require_GET, require_POST
 
 from velamen.core.artwork.dxf import NoUnit
 from velamen.core.artwork.tracing.picture import Picture
-from velamen.core.edits.shapes import arranging
+from velamen.core.edits.shapes import copying
 from velamen.core.edits.shapes.import_parts import backdrop_of
 from velamen.core.edits.stack.own_values import with_own
 from velamen.core.edits.stack.thread_routes import with_route
 from velamen.core.errors import BadInput
-from velamen.core.job.document import write_job
+from velamen.core.job.reading import write_job
 from velamen.core.outputs.plan_binary import plan_binary
 from velamen.core.outputs.section_json import section_json
 from velamen.web.jobs import history
@@ -132,7 +132,7 @@ def edit_shapes(request: HttpRequest, job_id: int) -> HttpResponse:
 def copy_shapes(request: HttpRequest, job_id: int) -> HttpResponse:
     """Chosen shapes as a clip that another job can take."""
     document = shop_job(request, job_id).head.read()
-    clip = arranging.clip_of(document, ids_of(request.GET))
+    clip = copying.clip_of(document, ids_of(request.GET))
     return HttpResponse(write_job(clip), content_type="application/json")
 
 

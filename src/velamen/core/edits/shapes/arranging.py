@@ -1,4 +1,4 @@
-"""Edits that arrange shapes: moved, turned, sized, lined up, repeated, grouped, locked, hidden, copied."""
+"""Edits that arrange shapes: moved, turned, sized, lined up, repeated, grouped, locked, hidden."""
 
 from __future__ import annotations
 
@@ -8,15 +8,15 @@ import numpy as np
 import shapely
 
 from velamen.core.arrays import Array
-from velamen.core.edits.shapes.bring_in import MAX_PIECES, free_name, with_line, with_region
+from velamen.core.edits.shapes.bring_in import MAX_PIECES
 from velamen.core.edits.shapes.choosing import chosen_shapes, free_shapes, grown, with_shapes, without
+from velamen.core.edits.shapes.copying import copied
 from velamen.core.edits.shapes.live_shapes import carried, released
 from velamen.core.errors import BadInput
-from velamen.core.job.document import Job, Piece, change, check_job, materials_used, take_rows
-from velamen.core.job.regions import region_of
+from velamen.core.job.document import Job, change
 from velamen.core.job.shape import Shape, transformed
 from velamen.core.materials.hoops import field
-from velamen.core.materials.library import Library, pick
+from velamen.core.materials.library import pick
 
 EDGES = {
     "left": (0, 0.0),
@@ -30,7 +30,6 @@ SAME_SIZE = 1e-6  # of a factor that is none
 FARTHEST = 1000.0  # mm from the middle of the field
 DUPLICATE = 6.0  # mm that a duplicate lies beside what it is one of
 FIELD_MARGIN = 4.0  # mm kept free round fitted shapes
-COPIED = ("cloths", "threads", "dies")  # kinds of material that come with copied shapes
 FIT_ROUNDS = 40  # halvings: far below a hundredth of a millimetre
 
 
@@ -130,7 +129,7 @@ def distributed(job: Job, ids: Sequence[str], across: str) -> Job:
 
 def duplicated(job: Job, ids: Sequence[str]) -> Job:
     """Chosen shapes once more, a little to the right and down."""
-    return _copied(job, chosen_shapes(job, ids), np.eye(2), np.array([DUPLICATE, DUPLICATE]))
+    return copied(job, job, ids, np.eye(2), np.array([DUPLICATE, DUPLICATE]))
 
 
 def repeated(job: Job, ids: Sequence[str], columns: int, rows: int, gap: float) -> Job:
@@ -141,7 +140,7 @@ def repeated(job: Job, ids: Sequence[str], columns: int, rows: int, gap: float) 
     low, high = _bounds(chosen)
     step = high - low + gap
     for nth in range(1, columns * rows):
-        job = _copied(job, chosen, np.eye(2), step * (nth % columns, nth // columns))
+        job = copied(job, job, ids, np.eye(2), step * (nth % columns, nth // columns))
     return job
 
 
@@ -155,7 +154,7 @@ def repeated_round(job: Job, ids: Sequence[str], count: int, radius: float) -> J
     for nth in range(1, count):
         angle = 2.0 * np.pi * nth / count
         spin = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
-        job = _copied(job, chosen, spin, centre - centre @ spin)
+        job = copied(job, job, ids, spin, centre - centre @ spin)
     return job
 
 
@@ -201,67 +200,12 @@ def freed(job: Job, ids: Sequence[str]) -> Job:
     return released(with_shapes(job, [change(shape, die="") for shape in chosen]), [shape.id for shape in chosen])
 
 
-def clip_of(job: Job, ids: Sequence[str]) -> Job:
-    """Chosen shapes with their pieces and materials as a job of their own, to be put into another."""
-    chosen = [change(shape, maker="", group=shape.group or shape.maker) for shape in chosen_shapes(job, ids)]
-    pieces = [piece for piece in job.pieces if piece.shape in set(ids)]
-    return Job(name=job.name, brief=job.brief, shapes=chosen, pieces=pieces, materials=job.materials)
-
-
-def copied_from(job: Job, other: Job, library: Library) -> Job:
-    """All shapes of a clip put into this job, with their pieces' constructions and own values.
-
-    Materials that this job does not use yet come as the clip or the shop's library has them.
-    """
-    check_job(other)
-    before, used = len(job.shapes), materials_used(job)
-    for source in (other.library, library):
-        new = {kind: keys - used[kind] for kind, keys in materials_used(other).items() if kind in COPIED}
-        job = take_rows(job, source, new)
-    ids = [shape.id for shape in other.shapes]
-    for shape in chosen_shapes(other, ids):
-        like = next((piece for piece in other.pieces if piece.shape == shape.id), None)
-        job = _with_copy(job, change(shape, maker=""), like)
-    names = {shape.group for shape in job.shapes[before:] if shape.group}
-    return _regrouped(job, before, {shape.group for shape in job.shapes[:before]} & names)
-
-
 def _units(shapes: Sequence[Shape]) -> list[list[Shape]]:
     """Shapes that go together: by text or group, all others alone."""
     units: dict[str, list[Shape]] = {}
     for shape in shapes:
         units.setdefault(shape.maker or shape.group or f"alone {shape.id}", []).append(shape)
     return list(units.values())
-
-
-def _copied(job: Job, chosen: Sequence[Shape], matrix: Array, shift: Array) -> Job:
-    """Copies under a transform, on top; copies of a group are a group of their own, those of a text plain."""
-    before = len(job.shapes)
-    for shape in chosen:
-        like = next((piece for piece in job.pieces if piece.shape == shape.id), None)
-        copy = change(transformed(shape, matrix, shift), maker="", group=shape.group or shape.maker, locked=False)
-        job = _with_copy(job, copy, like)
-    return _regrouped(job, before, {shape.group for shape in job.shapes[before:] if shape.group})
-
-
-def _with_copy(job: Job, shape: Shape, like: Piece | None) -> Job:
-    if shape.open:
-        return with_line(job, shape)
-    job = with_region(job, free_name(job, shape.name), region_of(shape), like=like)
-    new = job.shapes[-1]
-    return change(job, shapes=[*job.shapes[:-1], change(shape, id=new.id, name=new.name)])
-
-
-def _regrouped(job: Job, since: int, names: set[str]) -> Job:
-    """Groups among the newest shapes under names that no other shape has."""
-    known = {shape.group for shape in job.shapes} | {maker.id for maker in job.makers}
-    fresh = (one for one in (f"g{nth}" for nth in range(1, len(known) + len(names) + 2)) if one not in known)
-    new = {name: next(fresh) for name in sorted(names)}
-    shapes = [
-        change(shape, group=new.get(shape.group, shape.group)) if nth >= since else shape
-        for nth, shape in enumerate(job.shapes)
-    ]
-    return change(job, shapes=shapes)
 
 
 def _about_middle(job: Job, ids: Sequence[str], matrix: Array) -> Job:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 
 from shapely import Polygon
 
@@ -66,7 +66,7 @@ def with_region(
     """
     if len(job.pieces) >= MAX_PIECES:
         raise BadInput(f"The job has {len(job.pieces)} pieces: at most {MAX_PIECES} fit into one.")
-    nth = _first_free([shape.id for shape in job.shapes] + [piece.id for piece in job.pieces])
+    nth = first_free([shape.id for shape in job.shapes] + [piece.id for piece in job.pieces])
     shape = reshaped(Shape(f"s{nth}", name, []), boundaries(region), nodes)
     if like is None:
         palette = _everyday(job.library)
@@ -94,7 +94,8 @@ def fitting_hoop(artwork: Artwork, library: Library, margin: float = 6.0) -> str
     return hoop.key if hoop else None
 
 
-def _first_free(ids: list[str]) -> int:
+def first_free(ids: Sequence[str]) -> int:
+    """The number after the highest that ids of one letter and a number have."""
     return 1 + max((int(one[1:]) for one in ids if one[1:].isdecimal()), default=0)
 
 
@@ -102,7 +103,7 @@ def with_line(job: Job, line: Shape) -> Job:
     """The job with an open line more, under an id and name of its own."""
     if len(job.shapes) >= 2 * MAX_PIECES:
         raise BadInput(f"The job has {len(job.shapes)} shapes: at most {2 * MAX_PIECES} fit into one.")
-    nth = _first_free([shape.id for shape in job.shapes] + [piece.id for piece in job.pieces])
+    nth = first_free([shape.id for shape in job.shapes] + [piece.id for piece in job.pieces])
     return change(job, shapes=[*job.shapes, change(line, id=f"s{nth}", name=free_name(job, line.name))])
 
 
@@ -121,14 +122,18 @@ def _with_piece(job: Job, line: Shape, construct: str, own: Mapping[str, Plain] 
     """The job with a piece more that sews an open line, in the brief's thread or the first there is."""
     thread = job.brief.thread if job.brief.thread != NEAREST else next(iter(job.library.threads))
     cloth = _everyday(job.library)[0].key
-    nth = _first_free([shape.id for shape in job.shapes] + [piece.id for piece in job.pieces])
+    nth = first_free([shape.id for shape in job.shapes] + [piece.id for piece in job.pieces])
     piece = Piece(f"p{nth}", line.name, line.id, construct, cloth, thread, dict(own or {}))
     return change(job, pieces=[*job.pieces, piece])
 
 
 def free_name(job: Job, name: str) -> str:
     """A name for a shape that no other shape of the job has."""
-    known = {shape.name for shape in job.shapes}
+    return free_name_among({shape.name for shape in job.shapes}, name)
+
+
+def free_name_among(known: Collection[str], name: str) -> str:
+    """A name that is not among known ones."""
     stem = name.rstrip("0123456789").rstrip() or name
     return name if name not in known else next(
         one for one in (f"{stem} {nth}" for nth in range(2, len(known) + 3)) if one not in known

@@ -18,6 +18,7 @@ from velamen.core.errors import BadInput
 from velamen.core.geometry import combine
 from velamen.core.geometry.region import boundaries
 from velamen.core.job.document import Job, change
+from velamen.core.job.references import pruned
 from velamen.core.job.regions import region_of
 from velamen.core.job.shape import Around, Maker, Shape, Text, reshaped
 from velamen.core.memo import Same
@@ -64,7 +65,7 @@ def remade(job: Job, maker: Maker) -> Job:
 
 
 def followed(job: Job) -> Job:
-    """The job with every live shape as its text or its sources now ask for.
+    """The job with every live shape as its text or its sources now ask for, and nothing naming what is gone.
 
     A maker whose shapes are gone goes; an outline that comes to nothing any more stays as it was
     and is live no longer.
@@ -79,7 +80,7 @@ def followed(job: Job) -> Job:
         except BadInput:
             wanted = []
         job = _matched(job, maker, members, wanted) if wanted else released(job, {members[0].id})
-    return job
+    return pruned(job)
 
 
 def released(job: Job, ids: Collection[str]) -> Job:
@@ -107,14 +108,18 @@ def carried(job: Job, ids: Collection[str], matrix: Array, shift: Array) -> Job:
         if not members & set(ids):
             continue
         if isinstance(maker, Text) and members <= set(ids):
-            old = np.array(maker.matrix).reshape(3, 2)
-            linear, place = old[:2] @ matrix, old[2] @ matrix + shift
-            values = tuple(float(value) for value in np.round(np.concatenate([linear.ravel(), place]), 8))
-            moved = change(maker, matrix=values)
+            moved = moved_text(maker, matrix, shift)
             job = change(job, makers=[moved if one.id == maker.id else one for one in job.makers])
         elif isinstance(maker, Text) or not _sources(job, maker) <= set(ids):
             job = released(job, members)
     return job
+
+
+def moved_text(text: Text, matrix: Array, shift: Array) -> Text:
+    """A text under `point @ matrix + shift`."""
+    old = np.array(text.matrix).reshape(3, 2)
+    linear, place = old[:2] @ matrix, old[2] @ matrix + shift
+    return change(text, matrix=tuple(np.round(np.concatenate([linear.ravel(), place]), 8).tolist()))
 
 
 def free_maker(job: Job) -> str:

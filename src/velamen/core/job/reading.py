@@ -1,0 +1,71 @@
+"""Job documents read and written as JSON, brought to the present format, and checked to the last reference."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+
+import msgspec
+
+from velamen.core.errors import BadInput
+from velamen.core.job.document import FORMAT, Job, Piece, change, check_brief
+from velamen.core.job.references import check_held, check_references, pruned
+from velamen.core.job.shape import check_makers, check_shape
+from velamen.core.materials.library import Library, pick
+
+
+def read_job(data: bytes) -> Job:
+    """Job from JSON of this or an earlier format. Raises BadInput with what is wrong and where."""
+    try:
+        job = msgspec.json.decode(data, type=Job)
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
+        raise BadInput(f"The job file cannot be read: {error}.") from None
+    return check_job(migrated(job))
+
+
+def write_job(job: Job) -> bytes:
+    """Job as JSON, the same bytes for the same job."""
+    return msgspec.json.encode(job, order="deterministic")
+
+
+def migrated(job: Job) -> Job:
+    """A job of an earlier format as the present one has it."""
+    while job.velamen_job in STEPS:
+        job = change(STEPS[job.velamen_job](job), velamen_job=job.velamen_job + 1)
+    if job.velamen_job != FORMAT:
+        raise BadInput(f"The job file has format {job.velamen_job}, this version reads formats 1 to {FORMAT}.")
+    return job
+
+
+def _loose_references_dropped(job: Job) -> Job:
+    """Format 1 passed over what its records named and was gone; format 2 has nothing such."""
+    return pruned(check_held(job))
+
+
+STEPS: Mapping[int, Callable[[Job], Job]] = {1: _loose_references_dropped}
+"""From each format to the next. Records have only grown so far, by fields with defaults: one type reads all."""
+
+
+def check_job(job: Job) -> Job:
+    """The job itself when its figures can be and all that it refers to exists; BadInput otherwise."""
+    library = job.library
+    check_brief(job.brief, library)
+    for kind, ids in (("shape", [one.id for one in job.shapes]), ("piece", [one.id for one in job.pieces])):
+        if len(set(ids)) < len(ids):
+            twice = next(one for one in ids if ids.count(one) > 1)
+            raise BadInput(f"The job has two {kind}s with the id {twice!r}: give each its own.")
+    for shape in job.shapes:
+        check_shape(shape)
+        if shape.die:
+            pick(library.dies, shape.die, "cutting die")
+    check_makers(job.makers)
+    for piece in job.pieces:
+        _check_piece(piece, library)
+    return check_references(job)
+
+
+def _check_piece(piece: Piece, library: Library) -> None:
+    if not piece.shape and not piece.around:
+        raise BadInput(f"Piece {piece.name!r} has no shape, nor pieces that it goes round.")
+    pick(library.cloths, piece.cloth, "cloth")
+    for thread in (piece.thread, *piece.threads.values()):
+        pick(library.threads, thread, "thread")
