@@ -1,6 +1,7 @@
 """DXF in: every kind of line, units, layers, holes, blocks, and what cannot be used."""
 
 import io
+import math
 
 import ezdxf
 import numpy as np
@@ -138,8 +139,14 @@ BAD = {
     "open": (lambda space: space.add_line((0, 0), (9, 9)), "1 open line and no closed outline"),
     "empty": (lambda space: None, "no closed outline"),
     "crossing": (
-        lambda space: space.add_lwpolyline([(0, 0), (90, 90), (90, 0), (0, 90)], close=True),
-        "crosses itself",
+        lambda space: space.add_lwpolyline(
+            [
+                (90 * math.cos(2.0 * math.pi * nth * 150 / 301), 90 * math.sin(2.0 * math.pi * nth * 150 / 301))
+                for nth in range(301)
+            ],
+            close=True,
+        ),
+        "crosses itself in more than 5,000 places",
     ),
     "huge": (lambda space: square(space, size=9000.0), "beyond any sewing field"),
 }

@@ -167,14 +167,14 @@ def test_quick_writes_all_files_and_the_job(tmp_path):
         (["quick", "art.svg", "--set", "cover_spacing=0", "--out", "o"], "Spacing 0 is out of bounds"),
         (["quick", "art.svg", "--set", "depth=3", "--out", "o"], "no value 'depth'"),
         (["quick", "art.svg", "--set", "depth", "--out", "o"], "KEY=VALUE"),
-        (["quick", "bad.svg", "--out", "o"], "crosses itself"),
+        (["quick", "bad.svg", "--out", "o"], "path data is broken"),
         (["build", "bad.svg", "--out", "o"], "job file cannot be read"),
     ],
 )
 def test_commands_refuse_with_one_sentence(tmp_path, monkeypatch, capsys, arguments, words):
     monkeypatch.chdir(tmp_path)
     (tmp_path / "art.svg").write_text(ART)
-    (tmp_path / "bad.svg").write_text(ART.replace("M10 10H90V70H10Z", "M10 10L90 70V10L10 70Z"))
+    (tmp_path / "bad.svg").write_text(ART.replace("M10 10H90V70H10Z", "M10 10L90 70V10L10"))
     assert cli.main(arguments) == 2
     told = capsys.readouterr().err.strip()
     assert words in told and "\n" not in told

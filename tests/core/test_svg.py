@@ -8,6 +8,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from core.hostile import star
 from velamen.core.artwork.svg import MAX_BYTES, read_svg
 from velamen.core.errors import BadInput
 
@@ -108,8 +109,8 @@ BAD = {
     "lines": (HEAD + '<path fill="none" d="M0 0h50v50"/></svg>', "only open lines"),
     "specks": (HEAD + '<rect width=".2" height=".2"/></svg>', "smaller than"),
     "crossing": (
-        HEAD + '<path id="tail" d="M0 0L50 50L50 0L0 50Z"/></svg>',
-        "'tail' crosses itself near x 25.0, y 25.0",
+        HEAD + star(301).replace("<path", '<path id="tail"') + "</svg>",
+        "'tail' crosses itself in more than 5,000 places",
     ),
     "path": (HEAD + '<path d="M0 0L50 50 Q"/></svg>', "cannot be read"),
     "letters": (HEAD + '<path d="M0 0 Lfoo bar"/></svg>', "cannot be read"),

@@ -7,6 +7,7 @@ import json
 import pytest
 from django.urls import reverse
 
+from core.hostile import star, svg
 from velamen.core.artwork.svg import MAX_BYTES
 from velamen.web.jobs.models import Job
 
@@ -52,8 +53,8 @@ BAD_UPLOADS = {
         "entities",
     ),
     "crossing": (
-        b'<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0L90 90L90 0L0 90Z"/></svg>',
-        "crosses itself",
+        svg(star(301)),
+        "crosses itself in more than 5,000 places",
     ),
     "large": (b"<svg>" + b" " * MAX_BYTES + b"</svg>", "at most 10 MB"),
     "picture": (b"\x89PNG\r\n\x1a\n" + bytes(400), "no picture that is read"),

@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 import re
 
+from velamen.core.numbers import LONGEST, read_number
+
 INCH = 25.4  # mm
 UNITS = ("mm", "in")
 
@@ -22,7 +24,7 @@ def read_length(text: str, unit: str = "mm") -> float:
     >>> read_length("63.5"), read_length("2.5 in"), read_length('2 1/2"'), read_length("2½", "in")
     (63.5, 63.5, 63.5, 63.5)
     """
-    words = text.strip()
+    words = text.strip() if len(text) <= LONGEST else ""
     for sign, fraction in _FRACTIONS.items():
         words = words.replace(sign, f" {fraction}")
     named = _UNIT.search(words)
@@ -52,7 +54,7 @@ def show_length(length: float, unit: str = "mm", decimals: int = 1) -> str:
 def _number(words: str) -> float:
     mixed = _MIXED.fullmatch(words)
     if not mixed:
-        return float(words.replace(",", "."))
+        return read_number(words)
     whole, over, under = (int(part or 0) for part in mixed.groups())
     if under == 0:
         raise ValueError("a fraction of nothing")

@@ -9,6 +9,7 @@ from typing import Literal
 
 from velamen.core.errors import BadInput
 from velamen.core.lengths import read_length
+from velamen.core.numbers import bounded, read_number
 
 Plain = float | str | bool
 Kind = Literal["number", "choice", "switch", "text", "colour", "thread", "foam"]
@@ -92,10 +93,10 @@ class Setting:
 
     def _read_number(self, text: Plain) -> float:
         if isinstance(text, (int, float)):
-            return float(text)
+            return bounded(text)
         if self.unit == "mm":
             return read_length(text)
-        return float(text.strip().replace(",", ".").removesuffix(self.unit).strip())
+        return read_number(text.strip().removesuffix(self.unit))
 
     def _read_words(self, text: Plain) -> str:
         words = " ".join(str(text).split())

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import io
 from collections import Counter
+from collections.abc import Iterable
+from itertools import islice
 from typing import Any
 
 import numpy as np
@@ -12,9 +14,20 @@ from scipy.spatial import KDTree
 from shapely import Polygon
 
 from velamen.core.arrays import Array
+from velamen.core.artwork.dxf_checks import check_drawing
 from velamen.core.artwork.fill import regions_of_fill
 from velamen.core.artwork.flatten import TOLERANCE
-from velamen.core.artwork.svg import MAX_BYTES, MAX_ELEMENTS, MAX_POINTS, SPECK, Artwork, Drawn, centred, lines_told
+from velamen.core.artwork.svg import (
+    MAX_BYTES,
+    MAX_ELEMENTS,
+    MAX_POINTS,
+    SPECK,
+    Artwork,
+    Drawn,
+    centred,
+    lines_told,
+    mended_told,
+)
 from velamen.core.errors import BadInput
 from velamen.core.geometry.region import clean_ring
 
@@ -44,15 +57,17 @@ def read_dxf(data: bytes, unit: str = "", lines_alone: bool = False) -> Artwork:
     if len(data) > MAX_BYTES:
         raise BadInput(f"The file is {len(data) / 1e6:.0f} MB: at most {MAX_BYTES // 1_000_000} MB of DXF are read.")
     drawing = _parse(data)
-    factor = _factor(int(drawing.header.get("$INSUNITS", 0) or 0), unit)
+    factor = _factor(_header_unit(drawing), unit)
+    check_drawing(drawing, factor, MAX_ELEMENTS)
     lines, left = _lines(drawing, factor)
     found: list[Drawn] = []
     open_lines: list[tuple[str, Array]] = []
-    specks = 0
+    specks = mended = 0
     for layer, parts in lines.items():
         rings, rest = _joined(parts)
         open_lines += [(layer if layer not in ("0", "") else "Line", line) for line in rest]
-        regions = _nested(rings, layer)
+        regions, crossed = _nested(rings, layer)
+        mended += crossed
         large = [region for region in regions if region.area >= SPECK]
         specks += len(regions) - len(large)
         name = layer if layer not in ("0", "") else "Outline"
@@ -60,6 +75,8 @@ def read_dxf(data: bytes, unit: str = "", lines_alone: bool = False) -> Artwork:
     if not found and not (lines_alone and open_lines):
         raise BadInput(_nothing(left, len(open_lines)))
     notes = [lines_told(len(open_lines))] if open_lines else []
+    if mended:
+        notes.append(mended_told(mended))
     if specks:
         notes.append(f"{specks} speck{'s' * (specks > 1)} under {SPECK} mm² left out.")
     if left:
@@ -79,6 +96,11 @@ def _parse(data: bytes) -> Any:
     except (DXFError, ValueError, LookupError, TypeError, AttributeError, OSError, RecursionError):
         raise BadInput("The file is not a readable DXF: save it again as DXF, version 2000 or later.") from None
     return drawing
+
+
+def _header_unit(drawing: Any) -> int:
+    unit = drawing.header.get("$INSUNITS", 0)
+    return unit if isinstance(unit, int) else 0
 
 
 def _factor(header: int, unit: str) -> float:
@@ -128,13 +150,17 @@ def _flattened(entity: Any, kind: str, factor: float) -> list[Array]:
             paths = iter([path.make_path(entity)])
         else:
             return []
-        found = [np.array([(at.x, -at.y) for at in one.flattening(TOLERANCE / factor)]) for one in paths]
-    except (DXFError, ValueError, ZeroDivisionError, TypeError):
+        found = [_points(one.flattening(TOLERANCE / factor)) for one in paths]
+    except (DXFError, ValueError, ArithmeticError, LookupError, TypeError):
         raise BadInput(f"A {kind.lower()} of the DXF cannot be read: redraw it or save the file again.") from None
     found = [part * factor for part in found if len(part) > 1]
     if any(not np.isfinite(part).all() for part in found):
         raise BadInput(f"A {kind.lower()} of the DXF has a point that is not a finite number.")
     return found
+
+
+def _points(places: Iterable[Any]) -> Array:
+    return np.array([(at.x, -at.y) for at in islice(places, MAX_POINTS + 1)])
 
 
 def _joined(parts: list[Array]) -> tuple[list[Array], list[Array]]:
@@ -159,12 +185,16 @@ def _joined(parts: list[Array]) -> tuple[list[Array], list[Array]]:
     return [ring for ring in cleaned if len(ring) > 2], rest
 
 
-def _nested(rings: list[Array], layer: str) -> list[Polygon]:
-    """Regions of one layer: what lies inside an outline is its hole, inside that a region again."""
-    whole = [region for ring in rings for region in regions_of_fill([ring], True, layer)]
-    whole = _once(sorted(whole, key=lambda region: -region.area))
+def _nested(rings: list[Array], layer: str) -> tuple[list[Polygon], int]:
+    """Regions of one layer, and how many outlines crossed themselves.
+
+    What lies inside an outline is its hole, inside that a region again.
+    """
+    fills = [regions_of_fill([ring], True, layer) for ring in rings]
+    mended = sum(one.mended for one in fills)
+    whole = _once(sorted((region for one in fills for region in one.regions), key=lambda region: -region.area))
     if not whole:
-        return []
+        return [], mended
     inner, outer = shapely.STRtree(whole).query(np.array(whole), predicate="within")
     depth = np.bincount(inner[inner != outer], minlength=len(whole))
     regions = []
@@ -172,7 +202,7 @@ def _nested(rings: list[Array], layer: str) -> list[Polygon]:
         if depth[nth] % 2 == 0:
             holes = [whole[one] for one in inner[(outer == nth) & (inner != nth)] if depth[one] == depth[nth] + 1]
             regions.append(shapely.difference(region, shapely.union_all(np.array(holes, dtype=object))))
-    return [part for region in regions for part in shapely.get_parts(region) if part.geom_type == "Polygon"]
+    return [part for one in regions for part in shapely.get_parts(one) if part.geom_type == "Polygon"], mended
 
 
 def _once(whole: list[Polygon]) -> list[Polygon]:

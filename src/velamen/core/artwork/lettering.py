@@ -279,7 +279,7 @@ def _glyph(font: _Font, one: str, scale: float) -> list[Polygon]:
     font.glyphs[name].draw(drawn)
     drawn.replay(rings)
     cleaned = [clean_ring(np.concatenate(ring)) for ring in rings.rings]
-    return regions_of_fill([ring for ring in cleaned if len(ring) > 2], False, one)
+    return regions_of_fill([ring for ring in cleaned if len(ring) > 2], False, one).regions
 
 
 def _frame(regions: list[Polygon]) -> tuple[Array, Array]:

@@ -15,15 +15,18 @@ from shapely import Polygon
 from velamen.core.arrays import Array
 from velamen.core.artwork.fill import regions_of_fill
 from velamen.core.artwork.svg_elements import element_subpaths
-from velamen.core.artwork.svg_style import Style, read_sheet, style_of
+from velamen.core.artwork.svg_style import Sheet, Style, read_sheet, style_of
 from velamen.core.artwork.svg_units import Matrix, parse_transform, viewport
 from velamen.core.errors import BadInput
 from velamen.core.geometry.region import clean_ring
+from velamen.core.numbers import read_number
 
 MAX_BYTES = 10_000_000
 MAX_ELEMENTS = 20_000
 MAX_POINTS = 250_000
 MAX_DEPTH = 60
+MAX_READ = 30_000_000  # characters of attributes, counted as often as an element is used
+WORDY = ("d", "points", "transform", "style", "class")  # attributes that can be long
 SPECK = 0.5  # mm²; less than a needle point's worth of cloth
 SHORTEST = 1.0  # mm of an open line
 MAX_LINES = 300
@@ -80,7 +83,7 @@ def read_svg(data: bytes, lines_alone: bool = False) -> Artwork:
     found: list[Drawn] = []
     notes: list[str] = []
     lines: list[tuple[str, Array]] = []
-    points = texts = specks = 0
+    points = texts = specks = mended = 0
     for element, place in _walk(root, sheet):
         tag = _local(element)
         if tag == "text":
@@ -95,7 +98,8 @@ def read_svg(data: bytes, lines_alone: bool = False) -> Artwork:
         solid = [tag != "line" and (sub.closed or place.style.filled) for sub in subpaths]
         closed = [clean_ring(sub.points) for sub, whole in zip(subpaths, solid, strict=True) if whole]
         lines += [(name, sub.points) for sub, whole in zip(subpaths, solid, strict=True) if not whole]
-        regions = regions_of_fill([ring for ring in closed if len(ring) > 2], place.style.evenodd, name)
+        regions, crossed = regions_of_fill([ring for ring in closed if len(ring) > 2], place.style.evenodd, name)
+        mended += crossed
         large = [region for region in regions if region.area >= SPECK]
         specks += len(regions) - len(large)
         for nth, region in enumerate(large, 1):
@@ -105,6 +109,8 @@ def read_svg(data: bytes, lines_alone: bool = False) -> Artwork:
     lines = [(name, line) for name, line in lines if len(line) > 1 and np.ptp(line, axis=0).max() >= SHORTEST]
     if lines:
         notes.append(lines_told(len(lines)))
+    if mended:
+        notes.append(mended_told(mended))
     if specks:
         notes.append(f"{specks} speck{'s' * (specks > 1)} under {SPECK} mm² left out.")
     if texts:
@@ -130,20 +136,23 @@ def _parse(data: bytes) -> Element:
     return root
 
 
-def _walk(root: Element, sheet: dict[str, str]) -> Iterator[tuple[Element, _Place]]:
+def _walk(root: Element, sheet: Sheet) -> Iterator[tuple[Element, _Place]]:
     """Drawn elements in document order, with matrix and style, <use> followed."""
     by_id = {element.get("id"): element for element in root.iter() if element.get("id")}
     start = _Place(Matrix.identity(), Style(), 0)
     todo = [(root, start)]
-    seen = 0
+    seen = read = 0
     while todo:
         element, place = todo.pop()
         tag = _local(element)
-        if not tag or tag in SKIPPED:
-            continue
         seen += 1
+        read += sum(len(element.get(key, "")) for key in WORDY)
         if seen > MAX_ELEMENTS:
             raise BadInput(f"The SVG draws more than {MAX_ELEMENTS:,} elements: simplify it first.")
+        if read > MAX_READ:
+            raise BadInput("The SVG uses its longest outlines over and over: simplify it first.")
+        if not tag or tag in SKIPPED:
+            continue
         if place.depth > MAX_DEPTH:
             raise BadInput(f"The SVG nests more than {MAX_DEPTH} groups deep: flatten its groups first.")
         style = style_of(element, tag, place.style, sheet)
@@ -167,7 +176,7 @@ def _used(element: Element, by_id: dict[str | None, Element], place: _Place) -> 
     target = by_id.get(href[1:])
     if target is None:
         return []
-    x, y = float(_number(element.get("x"))), float(_number(element.get("y")))
+    x, y = _number(element.get("x")), _number(element.get("y"))
     moved = replace(place, matrix=place.matrix @ Matrix(1, 0, 0, 1, x, y))
     if _local(target) == "symbol":
         return [(child, moved) for child in reversed(list(target)) if isinstance(child.tag, str)]
@@ -176,7 +185,7 @@ def _used(element: Element, by_id: dict[str | None, Element], place: _Place) -> 
 
 def _number(text: str | None) -> float:
     try:
-        return float((text or "0").removesuffix("px"))
+        return read_number((text or "0").removesuffix("px"))
     except ValueError:
         return 0.0
 
@@ -188,7 +197,13 @@ def _local(element: Element) -> str:
 def _name(element: Element, nth: int) -> str:
     title = next((child.text for child in element if _local(child) == "title" and child.text), None)
     text = title or element.get("id") or f"Shape {nth}"
-    return " ".join(text.replace("_", " ").replace("-", " ").split())[:60] or f"Shape {nth}"
+    return " ".join(text[:200].replace("_", " ").replace("-", " ").split())[:60] or f"Shape {nth}"
+
+
+def mended_told(count: int) -> str:
+    """What is said of outlines that crossed themselves."""
+    what = "An outline crosses itself and was" if count == 1 else f"{count} outlines cross themselves and were"
+    return f"{what} filled as the fill rule says: look whether it is what you meant."
 
 
 def lines_told(count: int) -> str:

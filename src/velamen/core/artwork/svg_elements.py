@@ -12,8 +12,9 @@ from fontTools.svgLib.path.parser import parse_path
 from velamen.core.arrays import Array
 from velamen.core.artwork.fill import Subpath
 from velamen.core.artwork.flatten import flatten_arc, flatten_cubic, flatten_quadratic
-from velamen.core.artwork.svg_units import NUMBER, PX, Matrix, length_in_mm
+from velamen.core.artwork.svg_units import PX, Matrix, length_in_mm
 from velamen.core.errors import BadInput
+from velamen.core.numbers import read_numbers
 
 JOINED = 0.05  # mm between the ends of an outline that counts as closed
 
@@ -129,7 +130,7 @@ def _ellipse(element: Element, pen: _Collector) -> None:
 
 
 def _points(element: Element, pen: _Collector) -> None:
-    numbers = [float(number) for number in re.findall(NUMBER, element.get("points") or "")]
+    numbers = read_numbers(element.get("points") or "")
     if len(numbers) >= 4:
         pairs = list(zip(numbers[::2], numbers[1::2], strict=False))
         _polygon(pen, pairs, closed=str(element.tag).endswith("polygon"))

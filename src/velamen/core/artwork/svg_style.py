@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from xml.etree.ElementTree import Element
 
+from velamen.core.errors import BadInput
+
 
 @dataclass(frozen=True)
 class Style:
@@ -18,29 +20,36 @@ class Style:
 KEYS = ("fill", "fill-rule", "display", "visibility")
 
 
-def read_sheet(root: Element) -> dict[str, str]:
-    """Declarations of the <style> elements by simple selector (tag, .class or #id)."""
+Sheet = dict[str, dict[str, str]]
+"""Declarations by simple selector (tag, .class or #id)."""
+
+
+def read_sheet(root: Element) -> Sheet:
+    """Declarations of the <style> elements. Raises BadInput where they cannot be read."""
     text = "\n".join("".join(element.itertext()) for element in root.iter() if str(element.tag).endswith("}style"))
     if not text.strip():
         return {}
     import tinycss2  # only files with a style sheet pay for it
 
-    sheet: dict[str, str] = {}
-    for rule in tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True):
-        if rule.type != "qualified-rule":
-            continue
-        body = tinycss2.serialize(rule.content)
-        for selector in tinycss2.serialize(rule.prelude).split(","):
-            sheet[selector.strip()] = sheet.get(selector.strip(), "") + ";" + body
+    sheet: Sheet = {}
+    try:
+        for rule in tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True):
+            if rule.type != "qualified-rule":
+                continue
+            body = _declarations(tinycss2.serialize(rule.content))
+            for selector in tinycss2.serialize(rule.prelude).split(","):
+                sheet[selector.strip()] = sheet.get(selector.strip(), {}) | body
+    except RecursionError:
+        raise BadInput("The style sheet of the SVG nests too deep: save it again with plain attributes.") from None
     return sheet
 
 
-def style_of(element: Element, tag: str, inherited: Style, sheet: dict[str, str]) -> Style:
+def style_of(element: Element, tag: str, inherited: Style, sheet: Sheet) -> Style:
     """Style of an element: attributes, then the sheet, then its own style attribute."""
     found = {key: value for key in KEYS if (value := element.get(key)) is not None}
     for selector in (tag, *("." + name for name in (element.get("class") or "").split())):
-        found |= _declarations(sheet.get(selector, ""))
-    found |= _declarations(sheet.get("#" + (element.get("id") or ""), ""))
+        found |= sheet.get(selector, {})
+    found |= sheet.get("#" + (element.get("id") or ""), {})
     found |= _declarations(element.get("style") or "")
     style = inherited
     if "fill" in found and found["fill"] != "inherit":

@@ -11,14 +11,16 @@ import numpy as np
 
 from velamen.core.arrays import Array
 from velamen.core.errors import BadInput
+from velamen.core.numbers import NUMBER, read_number, read_numbers
 
 PX = 25.4 / 96.0  # CSS Values 3: 96 px to the inch
 UNITS = {
     "": PX, "px": PX, "mm": 1.0, "cm": 10.0, "in": 25.4, "pt": 25.4 / 72.0, "pc": 25.4 / 6.0, "q": 0.25,
 }  # fmt: skip
-NUMBER = r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?"
-LENGTH = re.compile(rf"\s*({NUMBER})\s*([a-zA-Z%]*)\s*$")
-TRANSFORM = re.compile(r"\s*,?\s*(matrix|translate|scale|rotate|skewX|skewY)\s*\(([^()]*)\)")
+# Neither pattern tries one place twice: a long run of blanks costs no more than its length.
+LENGTH = re.compile(rf"({NUMBER.pattern})\s*([a-zA-Z%]*)")
+TRANSFORM = re.compile(r"(matrix|translate|scale|rotate|skewX|skewY)\s*\(([^()]*)\)")
+LONGEST_LENGTH = 80  # characters
 
 
 class Matrix(NamedTuple):
@@ -58,10 +60,10 @@ class Matrix(NamedTuple):
 
 def length_in_mm(text: str | None) -> float | None:
     """A length in mm, None when absent or relative (%, em)."""
-    match = LENGTH.match(text or "")
+    match = LENGTH.fullmatch(text.strip()) if text and len(text) <= LONGEST_LENGTH else None
     if not match or match.group(2).lower() not in UNITS:
         return None
-    return float(match.group(1)) * UNITS[match.group(2).lower()]
+    return read_number(match.group(1)) * UNITS[match.group(2).lower()]
 
 
 def parse_transform(text: str, where: str) -> Matrix:
@@ -74,10 +76,15 @@ def parse_transform(text: str, where: str) -> Matrix:
         if text[position : match.start()].strip(" ,\n\t\r"):
             break
         position = match.end()
-        numbers = [float(number) for number in re.findall(NUMBER, match.group(2))]
+        try:
+            numbers = read_numbers(match.group(2))
+        except ValueError:
+            raise BadInput(
+                f"The transform of {where!r} has a number out of bounds: {match.group(0)[:40]!r}."
+            ) from None
         total = total @ _one_transform(match.group(1), numbers, where)
     if text[position:].strip(" ,\n\t\r"):
-        raise BadInput(f"The transform of {where!r} cannot be read: {text[position:][:40]!r}.")
+        raise BadInput(f"The transform of {where!r} cannot be read: {text[position:].strip()[:40]!r}.")
     if not all(math.isfinite(number) for number in total):
         raise BadInput(f"The transform of {where!r} is not finite: {text[:40]!r}.")
     return total
@@ -86,10 +93,12 @@ def parse_transform(text: str, where: str) -> Matrix:
 def viewport(element: Element, outermost: bool) -> Matrix:
     """Map from an <svg>'s own coordinates to its parent's (to mm for the outermost)."""
     to_parent = 1.0 if outermost else 1.0 / PX
-    box = [float(number) for number in re.findall(NUMBER, element.get("viewBox") or "")]
-    width, height = length_in_mm(element.get("width")), length_in_mm(element.get("height"))
-    x = 0.0 if outermost else (length_in_mm(element.get("x")) or 0.0) * to_parent
-    y = 0.0 if outermost else (length_in_mm(element.get("y")) or 0.0) * to_parent
+    try:
+        box = read_numbers(element.get("viewBox") or "")
+        width, height, x, y = (length_in_mm(element.get(key)) for key in ("width", "height", "x", "y"))
+    except ValueError:
+        raise BadInput("The SVG's own size or viewBox is out of bounds: save it again in mm.") from None
+    x, y = (0.0 if outermost else (one or 0.0) * to_parent for one in (x, y))
     unit = PX if outermost else 1.0
     if len(box) != 4 or box[2] <= 0 or box[3] <= 0:
         return Matrix(unit, 0.0, 0.0, unit, x, y)

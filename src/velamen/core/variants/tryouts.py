@@ -13,6 +13,7 @@ from velamen.core.constructions import construction, sewn_pieces
 from velamen.core.edits.stack.own_values import with_values
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job
+from velamen.core.numbers import read_number
 from velamen.core.outputs.picture import Box, preview_png, shown_box
 from velamen.core.plan.figures import Figures
 from velamen.core.plan.stitch_plan import JUMP
@@ -126,6 +127,6 @@ def close_box(build: Build, piece_id: str, whole: Box) -> Box:
 
 def _number(text: str) -> float:
     try:
-        return float(text.strip().replace(",", "."))
+        return read_number(text)
     except ValueError:
         raise BadInput(f"{text.strip()[:20]!r} is no step: write it like 0.5.") from None

@@ -17,7 +17,7 @@ from velamen.web.jobs.pictures import ring_path
 from velamen.web.stages import edits
 from velamen.web.stages.panels import stage
 from velamen.web.stages.sources import artwork_of, source_of
-from velamen.web.stages.typed import Typed
+from velamen.web.stages.typed import Typed, numbers_of
 
 
 class PartsView(View):
@@ -30,7 +30,7 @@ class PartsView(View):
         job = shop_job(request, job_id)
         artwork = artwork_of(source_of(request.shop, key, "vector"))
         before = edits.seen_document(request, job)
-        wanted = {int(one) for one in request.POST.get("parts", "").split() if one.isdecimal()}
+        wanted = set(numbers_of(request.POST.get("parts", "")))
         try:
             width = Typed(request.POST, request.unit).size("width", "Width")
             fit = request.POST.get("fit") == "yes"

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import json
-
+import msgspec
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import condition, require_GET, require_POST
@@ -49,8 +48,8 @@ def apply_fix(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     """Sets the values that a finding or a proof offers."""
     job = shop_job(request, job_id)
     try:
-        values = {str(key): float(value) for key, value in json.loads(request.POST.get("values", "")).items()}
-    except (ValueError, AttributeError, TypeError):
+        values = msgspec.json.decode(request.POST.get("values", ""), type=dict[str, float])
+    except (ValueError, RecursionError):
         raise BadInput("That fix cannot be read: reload the page.") from None
     edits.save_edit(request, job, lambda doc: with_all_own(doc, piece, values), "Fix taken")
     return redirect("prove", job.pk)

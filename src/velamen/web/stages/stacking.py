@@ -16,6 +16,7 @@ from velamen.core.edits.stack.thread_routes import place_of
 from velamen.core.errors import BadInput
 from velamen.core.job.document import EVERY, Job, change
 from velamen.core.materials.library import pick
+from velamen.core.numbers import read_number
 from velamen.web.jobs.access import shop_job
 from velamen.web.library.rows import shop_library
 from velamen.web.stages import edits
@@ -99,7 +100,7 @@ def _with_ground(document: Job, asked: dict[str, str], ids: list[str]) -> tuple[
 
 def _whole(text: str) -> int:
     try:
-        return int(text)
+        return int(read_number(text, 1e6))
     except ValueError:
         raise BadInput("The place in the stack is not a number: reload the page.") from None
 

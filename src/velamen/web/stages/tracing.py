@@ -22,7 +22,7 @@ from velamen.web.jobs.models import Source
 from velamen.web.stages import edits
 from velamen.web.stages.panels import stage
 from velamen.web.stages.sources import picture_of, source_of
-from velamen.web.stages.typed import NUMBERS, Typed
+from velamen.web.stages.typed import NUMBERS, Typed, numbers_of
 
 START = {"colours": 0.0, "specks": 2.0, "smoothing": 0.1}
 
@@ -60,7 +60,7 @@ def take_trace(request: HttpRequest, job_id: int) -> HttpResponse:
     lies = _backdrop(before)
     source = source_of(request.shop, lies.picture, "picture")
     traced = trace(picture_of(source), _asked(request, lies))
-    skipped = [int(one) for one in request.POST.get("skipped", "").split() if one.isdecimal()]
+    skipped = numbers_of(request.POST.get("skipped", ""))
     job = edits.save_edit(
         request, job, lambda document: take_traced(document, traced, lies, skipped), "Picture traced"
     )

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
+
 import numpy as np
 from django.http import QueryDict
 from numpy.typing import NDArray
 
 from velamen.core.errors import BadInput
 from velamen.core.lengths import read_length
+from velamen.core.numbers import read_number, read_whole
 from velamen.core.setting import Setting
 
 FAR = 1000.0
@@ -113,12 +116,21 @@ class Typed:
         """Points that the pen drew, "x y c" each, c for a curve."""
         try:
             rows = [text.split() for text in self.text("outline").split(",") if text.strip()]
-            points = np.array([(float(x), float(y)) for x, y, *_ in rows]).reshape(-1, 2)
+            points = np.array([(read_number(x), read_number(y)) for x, y, *_ in rows]).reshape(-1, 2)
         except ValueError:
             raise BadInput("The outline cannot be read: draw it again.") from None
         if len(points) and float(np.abs(points).max()) > FAR:
             raise BadInput("The outline lies far off the field: draw it on the cloth.")
         return points, [row[2:] == ["c"] for row in rows]
+
+
+def numbers_of(text: str) -> list[int]:
+    """Whole numbers apart by blanks, as a page names what is chosen by its place; others are passed over."""
+    found = []
+    for word in text.split():
+        with suppress(ValueError):
+            found.append(read_whole(word))
+    return found
 
 
 def ids_of(data: QueryDict) -> list[str]:

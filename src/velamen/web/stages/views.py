@@ -19,6 +19,7 @@ from velamen.core.edits.stack.own_values import with_own
 from velamen.core.edits.stack.thread_routes import with_route
 from velamen.core.errors import BadInput
 from velamen.core.job.reading import write_job
+from velamen.core.numbers import read_number, read_whole
 from velamen.core.outputs.plan_binary import plan_binary
 from velamen.core.outputs.section_json import section_json
 from velamen.web.jobs import history
@@ -232,8 +233,11 @@ def save_preset(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
 def take_preset(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     """Sets a preset's values on a piece."""
     job = shop_job(request, job_id)
-    text = request.POST.get("preset", "")
-    preset = Preset.objects.filter(shop=request.shop, pk=int(text) if text.isdecimal() else 0).first()
+    try:
+        key = read_whole(request.POST.get("preset", ""))
+    except ValueError:
+        key = 0
+    preset = Preset.objects.filter(shop=request.shop, pk=key).first()
     if preset is None:
         raise BadInput("That preset is no longer in the library: reload the page.")
     ids = together(request, piece)
@@ -246,7 +250,7 @@ def section_data(request: HttpRequest, job_id: int) -> HttpResponse:
     """The stack cut along a line, for the Section view."""
     job = shop_job(request, job_id)
     try:
-        x, y, angle, length = (float(request.GET.get(key, "")) for key in ("x", "y", "angle", "length"))
+        x, y, angle, length = (read_number(request.GET.get(key, "")) for key in ("x", "y", "angle", "length"))
     except ValueError:
         raise BadInput("The cut needs x, y, angle and length as numbers.") from None
     answer = HttpResponse(section_json(build_of(job.head), (x, y), angle, length), content_type="application/json")

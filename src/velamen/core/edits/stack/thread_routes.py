@@ -5,6 +5,7 @@ from __future__ import annotations
 from velamen.core.constructions import lays_cloth
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job, Route, change
+from velamen.core.numbers import read_number
 
 FARTHEST = 1000.0  # mm
 
@@ -50,7 +51,7 @@ def place_of(text: str, what: str) -> tuple[float, float] | None:
     if not text.strip():
         return None
     try:
-        x, y = (float(one) for one in text.replace(";", ",").split(","))
+        x, y = (read_number(one) for one in text.replace(";", ",").split(","))
     except ValueError:
         raise BadInput(f"The {what} {text[:40]!r} cannot be read: type it as x, y in mm, from the middle.") from None
     if not (abs(x) <= FARTHEST and abs(y) <= FARTHEST):
