@@ -55,12 +55,13 @@ class Easel:
         self.laid: dict[int, list[Sheet]] = {}  # by the rows that are drawn under them
         for sheet in sheets_of(build):
             self.laid.setdefault(sheet.laid + 1, []).append(sheet)
+        self.threads = _Threads(build, self.origin, self.scale)
         self.kept = {0: self.image.copy()}
         self.row = 0
 
     def at(self, row: int) -> Image.Image:
         """The picture after `row` rows of the plan."""
-        stale = [begins for begins, sheets in self.laid.items() if begins <= self.row and any(
+        stale = [begins for begins, sheets in self.laid.items() if begins < self.row and any(
             one.at(self._done(row)) is not one.at(self._done(self.row)) for one in sheets)]  # fmt: skip
         if stale or row < self.row:
             self.row = max(begins for begins in self.kept if begins <= min([*stale, row]))
@@ -73,12 +74,11 @@ class Easel:
             for one in sheets:
                 for part in shapely.get_parts(one.at(self._done(row))):
                     _filled(brush, part, one.shown.colour, self.origin, self.scale)
-            _threads(brush, self.build, begin, end, self.origin, self.scale)
+            self.threads.draw(brush, begin, end)
         self.row = row
         changing = [at for at, sheets in self.laid.items() if any(one.rough(self._done(row)) for one in sheets)]
         self.kept = {at: image for at, image in self.kept.items() if at in (0, *changing)}
-        size = (max(self.image.width // FINE, 2), max(self.image.height // FINE, 2))
-        return self.image.resize(size, Image.Resampling.LANCZOS)
+        return self.image.reduce(FINE)
 
     def _done(self, row: int) -> int:
         """Rows after which hands have done what they do then: at a stop they have not, at the end they have."""
@@ -103,19 +103,26 @@ def _filled(brush: ImageDraw.ImageDraw, part: Area, colour: str, origin: Array, 
     brush.polygon([tuple(point) for point in ((ring - origin) * scale).tolist()], fill=colour)
 
 
-def _threads(brush: ImageDraw.ImageDraw, build: Build, begin: int, end: int, origin: Array, scale: float) -> None:
-    """Stitches that end in some rows, each in the shade of its direction."""
-    plan = build.plan
-    width = max(round(THREAD * scale), 1)
-    places = (plan.xy - origin) * scale
-    for block in plan.blocks:
-        rows = np.arange(max(block.first, begin, 1), min(block.first + block.count, end))
-        rows = rows[(plan.command[rows] == STITCH) & np.isin(plan.command[rows - 1], (STITCH, JUMP))]
-        if len(rows) == 0:
-            continue
-        step = plan.xy[rows] - plan.xy[rows - 1]
+class _Threads:
+    """Stitches as lines, each in the shade of its direction, ready to be drawn from any row on."""
+
+    def __init__(self, build: Build, origin: Array, scale: float) -> None:
+        plan = build.plan
+        self.width = max(round(THREAD * scale), 1)
+        rows = np.arange(1, len(plan.xy))
+        self.rows = rows[(plan.command[1:] == STITCH) & np.isin(plan.command[:-1], (STITCH, JUMP))]
+        places = (plan.xy - origin) * scale
+        self.ends = np.concatenate([places[self.rows - 1], places[self.rows]], axis=1)
+        step = self.ends[:, 2:] - self.ends[:, :2]
         shine = np.abs(np.sin(np.arctan2(step[:, 1], step[:, 0]) - LIGHT))
-        tones = shades(build.library.threads[block.thread].colour, TONES)
-        ends = np.concatenate([places[rows - 1], places[rows]], axis=1).tolist()
-        for line, tone in zip(ends, np.minimum((TONES * shine).astype(np.int64), TONES - 1).tolist(), strict=True):
-            brush.line(line, fill=tones[tone], width=width)
+        self.tone = np.minimum((TONES * shine).astype(np.int64), TONES - 1)
+        self.block = plan.block[self.rows]
+        tones = {key: shades(thread.colour, TONES) for key, thread in build.library.threads.items()}
+        self.tones = [tones[block.thread] for block in plan.blocks]
+
+    def draw(self, brush: ImageDraw.ImageDraw, begin: int, end: int) -> None:
+        """Draws the stitches that end in some rows of the plan."""
+        low, high = np.searchsorted(self.rows, (begin, end))
+        lines, blocks, tones = (each[low:high].tolist() for each in (self.ends, self.block, self.tone))
+        for line, block, tone in zip(lines, blocks, tones, strict=True):
+            brush.line(line, fill=self.tones[block][tone], width=self.width)

@@ -9,13 +9,15 @@ from typing import Any
 from xml.sax.saxutils import escape
 
 from PIL import Image as Picture
+from reportlab import rl_config
 from reportlab.lib import colors
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
+from reportlab.lib.utils import ImageReader
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
-from reportlab.platypus import Image, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from velamen.core.building.build import Build
 from velamen.core.job.document import HOLD, HOOPING
@@ -26,6 +28,7 @@ from velamen.core.proofs.materials import sewn_of
 from velamen.core.timeline.operation import Stop
 from velamen.core.values.advice import NEEDLES, advice
 
+rl_config.useA85 = 0  # pictures stand in the file as they are: as text they take a third more, and seconds
 FACE, BOLD = "Sheet", "Sheet bold"
 INK, SOFT, RULE = (colors.HexColor(one) for one in ("#23303a", "#5c6468", "#cfc8b6"))
 WHOLE, STEP = 78 * mm, 52 * mm  # longest side of the pictures on paper
@@ -67,7 +70,7 @@ def _head(build: Build) -> Table:
     facts = Table([[Paragraph(name, _style(9, 12, SOFT)), Paragraph(escape(value), _style(10, 12))]
                    for name, value in rows], colWidths=[24 * mm, 64 * mm])  # fmt: skip
     facts.setStyle(_ruled(above=False, space=1.5))
-    whole = Table([[_image(picture(build, None, PIXELS), WHOLE), facts]], colWidths=[86 * mm, 90 * mm])
+    whole = Table([[_Image(picture(build, None, PIXELS), WHOLE), facts]], colWidths=[86 * mm, 90 * mm])
     whole.setStyle(TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (0, 0), 0)]))
     return whole
 
@@ -103,7 +106,7 @@ def _stop(build: Build, easel: Easel, nth: int, halt: Halt) -> KeepTogether:
         Paragraph(escape(stop.text), _style(10.5, 14)), Spacer(1, 1.5 * mm),
         Paragraph(f"After stitch {_spaced(sewn)}, about {clock(stop.seconds)}{_with(stop)}", _style(9, 12, SOFT)),
     ]  # fmt: skip
-    row = Table([[_image(easel.at(halt.row + 1), STEP), words]], colWidths=[60 * mm, 116 * mm])
+    row = Table([[_Image(easel.at(halt.row + 1), STEP), words]], colWidths=[60 * mm, 116 * mm])
     row.setStyle(_ruled(above=True, space=6))
     return KeepTogether([row])
 
@@ -138,12 +141,20 @@ def _ruled(*, above: bool, space: float) -> TableStyle:
     ])  # fmt: skip
 
 
-def _image(shown: Picture.Image, longest: float) -> Image:
-    data = io.BytesIO()
-    shown.save(data, "JPEG", quality=88)
-    data.seek(0)
-    share = longest / max(shown.size)
-    return Image(data, shown.width * share, shown.height * share)
+class _Image(Flowable):  # type: ignore[misc]  # the library is untyped
+    """A picture on paper, packed until its page is drawn: a sheet of six hundred stops has as many."""
+
+    def __init__(self, shown: Picture.Image, longest: float) -> None:
+        super().__init__()
+        packed = io.BytesIO()
+        shown.save(packed, "JPEG", quality=88)
+        self.packed, share = packed.getvalue(), longest / max(shown.size)
+        self.width, self.height = shown.width * share, shown.height * share
+
+    def draw(self) -> None:
+        reader = ImageReader(io.BytesIO(self.packed))
+        self.canv.drawImage(reader, 0, 0, self.width, self.height)
+        vars(reader).clear()  # it holds itself, and the unpacked picture with it
 
 
 def _foot(canvas: Any, sheet: Any) -> None:
