@@ -1,5 +1,6 @@
 """Jobs for tests, made of the shapes beside this file."""
 
+from velamen.core.building.build import build_job
 from velamen.core.geometry.region import rings_of
 from velamen.core.job.document import Job, Piece, brief_for
 from velamen.core.job.shape import Shape
@@ -13,6 +14,11 @@ def job_of(*regions, base="terry", hoop="h200x300", own=None, name="Test"):
         shapes.append(Shape(f"s{nth}", f"shape {nth}", rings))
         pieces.append(Piece(f"p{nth}", f"piece {nth}", f"s{nth}", own=own or {}))
     return Job(name=name, brief=brief_for(base, hoop), shapes=shapes, pieces=pieces)
+
+
+def why_lost(job):
+    """Why pieces of a job cannot be built, in sentences."""
+    return " ".join(one.why for one in build_job(job).lost)
 
 
 def order_of(build):

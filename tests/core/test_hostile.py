@@ -1,5 +1,6 @@
 """Files made to hold a reader up are refused in a sentence, or read, within bounds of memory and time of their own."""
 
+import os
 import resource
 import subprocess
 import sys
@@ -38,7 +39,8 @@ def _bounded():
 @pytest.fixture(scope="module")
 def answers():
     """What each file came to, all of them read in one process that ends at a bound."""
-    done = subprocess.run([sys.executable, "-c", ALL], capture_output=True, text=True, preexec_fn=_bounded)
+    here = {**os.environ, "PYTHONPATH": os.pathsep.join(sys.path)}
+    done = subprocess.run([sys.executable, "-c", ALL], capture_output=True, text=True, preexec_fn=_bounded, env=here)
     assert done.returncode == 0, done.stderr[-2000:]
     return dict(line.split(" | ", 1) for line in done.stdout.splitlines())
 

@@ -176,7 +176,7 @@ def test_shares_do_not_depend_on_what_else_is_asked():
 
 @pytest.mark.parametrize("name", SHAPES)
 def test_ugly_shapes_are_weighed(name):
-    bones, (one,) = matched_job(job_of(SHAPES[name], base="terry"))
+    bones, (one,), _ = matched_job(job_of(SHAPES[name], base="terry"))
     kind, known = one.framed.kind, {key: value.value for key, value in one.values.items()}
 
     def under(part):

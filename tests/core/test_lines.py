@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from scipy.spatial import KDTree
 from shapely import LineString, Point, box
 
-from core.jobs import done_of, job_of
+from core.jobs import done_of, job_of, why_lost
 from core.shapes import SHAPES
 from core.ugly import KINDS, ugly
 from velamen.core.artwork.read import read_artwork
@@ -155,8 +155,8 @@ def test_an_impossible_line_is_told():
     with pytest.raises(BadInput, match="nan mm cannot be sewn"):
         line_stitch([WAVE], False, "run", "outline", float("nan"))
     job = job_of(box(-2.5, -2.5, 2.5, 2.5))
-    with pytest.raises(BadInput, match=r"Width 40 is out of bounds: use 1 to 10 mm"):
-        build_job(change(job, pieces=[change(job.pieces[0], construct="satin_border", own={"border_width": 40.0})]))
+    wide = change(job, pieces=[change(job.pieces[0], construct="satin_border", own={"border_width": 40.0})])
+    assert "Width 40 is out of bounds: use 1 to 10 mm" in why_lost(wide)
 
 
 def test_open_lines_are_sewn_by_what_sews_lines_and_refused_by_all_else():
@@ -174,8 +174,7 @@ def test_open_lines_are_sewn_by_what_sews_lines_and_refused_by_all_else():
             far = 1.6 if kind.name == "outline" else 0.6
             assert shapely.distance(shapely.points(xy), LineString(line.rings[0])).max() < far
         else:
-            with pytest.raises(BadInput, match=f"open line, along which {kind.title} cannot be sewn"):
-                build_job(changed)
+            assert f"open line, along which {kind.title} cannot be sewn" in why_lost(changed)
 
 
 def test_artwork_of_lines_alone_comes_in_where_lines_are_sewn():
@@ -190,5 +189,4 @@ def test_artwork_of_lines_alone_comes_in_where_lines_are_sewn():
 
 def test_too_short_a_line_is_told():
     line = Shape("s1", "dot", [[(0.0, 0.0), (0.2, 0.0)]], open=True)
-    with pytest.raises(BadInput, match="too short to sew"):
-        build_job(sewn_line(Job(name="x", shapes=[line]), ["s1"]))
+    assert "too short to sew" in why_lost(sewn_line(Job(name="x", shapes=[line]), ["s1"]))

@@ -6,12 +6,12 @@ import numpy as np
 import pytest
 import shapely
 
-from core.jobs import job_of
+from core.jobs import job_of, why_lost
 from core.ugly import KINDS, ugly
 from velamen.core.building.build import build_job
 from velamen.core.building.whole_proofs import order_broken
 from velamen.core.building.works import check_pieces
-from velamen.core.constructions import constructions
+from velamen.core.constructions import constructions, sewn_pieces
 from velamen.core.edits.shapes import arranging
 from velamen.core.edits.shapes.live_shapes import followed
 from velamen.core.edits.stack import grounds, shared_stops
@@ -20,6 +20,7 @@ from velamen.core.job.document import change
 from velamen.core.job.reading import check_job, read_job, write_job
 from velamen.core.materials.library import shipped
 from velamen.core.outputs.cut_file import cut_svg
+from velamen.core.outputs.folder import files_of
 from velamen.core.outputs.gcode import gcode
 from velamen.core.outputs.plan_binary import plan_binary
 from velamen.core.outputs.report import report_json
@@ -104,5 +105,9 @@ def test_a_shape_that_cannot_be_sewn_among_others_is_named(seed):
     shapes = [
         change(one, rings=[speck], nodes=[], name="speck") if at == nth else one for at, one in enumerate(job.shapes)
     ]
-    with pytest.raises(BadInput, match=r"Shape 'speck' encloses 0\.12 mm²: too small to sew\."):
-        build_job(change(job, shapes=shapes))
+    job = change(job, shapes=shapes)
+    assert "Shape 'speck' encloses 0.12 mm²: too small to sew." in why_lost(job)
+    build = build_job(job)
+    assert len(build.pieces) >= len(sewn_pieces(job)) - 2 and build.findings[0].code == "cannot_build"
+    with pytest.raises(BadInput, match="too small to sew"):
+        files_of(build)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import dataclasses
 from collections.abc import Callable, Hashable, Mapping
 from functools import lru_cache, update_wrapper
-from typing import Any, Generic, ParamSpec, TypeVar
+from typing import Any, Generic, ParamSpec, Self, TypeVar, overload
 
 import msgspec
 import numpy as np
@@ -112,6 +112,26 @@ class Kept(Generic[P, T]):
     def forget(self) -> None:
         """Drops the answers."""
         self._known.cache_clear()
+
+
+class worked_out(Generic[T]):
+    """A property worked out when it is first asked for. Unlike the standard one of this Python it takes no lock, by
+    which all objects would wait for one another; two threads at once may both work it out.
+    """
+
+    def __init__(self, asked: Callable[[Any], T]) -> None:
+        self._asked, self._name = asked, asked.__name__
+        self.__doc__ = asked.__doc__
+
+    @overload
+    def __get__(self, owner: None, kind: type) -> Self: ...
+    @overload
+    def __get__(self, owner: object, kind: type) -> T: ...
+    def __get__(self, owner: object | None, kind: type) -> T | Self:
+        if owner is None:
+            return self
+        found = vars(owner)[self._name] = self._asked(owner)
+        return found
 
 
 def kept(size: int, lasting: bool = False) -> Callable[[Callable[P, T]], Kept[P, T]]:

@@ -35,7 +35,7 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
-    "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "velamen.web.accounts.middleware.SignInMiddleware",
     "velamen.web.accounts.middleware.ShopMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
@@ -72,10 +72,11 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
-SESSION_ENGINE = "django.contrib.sessions.backends.cached_db"  # one process serves, so its memory is shared
+SESSION_ENGINE = "django.contrib.sessions.backends.db"  # any worker answers any request, and a restart loses none
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_HTTPONLY = False
+CSRF_FAILURE_VIEW = "velamen.web.stages.errors.csrf_failure"
 X_FRAME_OPTIONS = "DENY"
 SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
@@ -96,7 +97,7 @@ CONTENT_SECURITY_POLICY = {
 
 # Uploads beyond the parser's limit are refused with a sentence; beyond this, unread.
 FILE_UPLOAD_MAX_MEMORY_SIZE = 2_500_000
-DATA_UPLOAD_MAX_MEMORY_SIZE = 2_500_000
+DATA_UPLOAD_MAX_MEMORY_SIZE = 12_000_000  # shapes copied out of the largest artwork
 DATA_UPLOAD_MAX_NUMBER_FIELDS = 400
 
 LANGUAGE_CODE = "en-gb"

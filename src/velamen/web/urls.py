@@ -79,4 +79,5 @@ urlpatterns = [
     path("jobs/new/", board.NewJobView.as_view(), name="new-job"),
     path("jobs/<int:job_id>/", include(job_patterns)),
 ]
+handler400 = "velamen.web.stages.errors.bad_request"
 handler404 = "velamen.web.board.views.not_found"

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property, lru_cache
-from threading import RLock
+from functools import lru_cache
 
-from velamen.core.building.matched import Matched, PieceValues, forget_values, matched_job
+from velamen.core.building.lost import Lost, setting_aside
+from velamen.core.building.matched import Matched, PieceValues, forget_values, matched_job, without
 from velamen.core.constructions import construction
 from velamen.core.constructions.base import Construction, Sewn, Work
 from velamen.core.geometry.region import Area
 from velamen.core.job.document import Job, Piece
 from velamen.core.materials.library import Library
-from velamen.core.memo import FORGET, Keyed, content
+from velamen.core.memo import FORGET, Keyed, content, worked_out
 from velamen.core.plan.figures import Figures, figures_of
 from velamen.core.plan.routing import Routed, route
 from velamen.core.plan.section import Section, laid_rows, section
@@ -32,9 +32,6 @@ from velamen.core.timeline.placed import Placed
 from velamen.core.timeline.refusals import violations
 from velamen.core.timeline.stops import together
 from velamen.core.values.value import Values
-
-# Areas that are kept are prepared to be asked of, which only one thread at a time may do.
-ALONE = RLock()
 
 Passes = Mapping[str, tuple[Pass, ...]]
 """The passes of operations, by the operation's key."""
@@ -59,16 +56,15 @@ class BuiltPiece:
         """Of its cloth as it is cut, or of its shape."""
         return next((one.cut.region for one in self.operations if one.cut), self.work.region)
 
-    @cached_property
+    @worked_out
     def sewn(self) -> tuple[Pass, ...]:
         """All its passes, in the order that its construction says."""
         return tuple(each for one in self.operations for each in self.passes.get(one.key, ()))
 
-    @cached_property
+    @worked_out
     def proved(self) -> Judged:
         """What its proofs find; worked out when first asked for."""
-        with ALONE:
-            return _judged(_given(self.piece, self.work, self.values, self.operations))
+        return _judged(_given(self.piece, self.work, self.values, self.operations))
 
     @property
     def findings(self) -> tuple[Finding, ...]:
@@ -111,24 +107,22 @@ class Build:
     passes: Passes  # of operations, those of a route with the first one of it
     layers: Mapping[str, tuple[Layer, ...]]  # lying there before each operation, by its key
     routes: tuple[BuiltRoute, ...] = ()
+    lost: tuple[Lost, ...] = ()  # pieces that cannot be built
 
     def plan_in(self, operations: Sequence[Operation]) -> StitchPlan:
         """The plan of the same operations in another order."""
         return plan_of(_plan_steps(together(operations), self.passes))
 
-    @cached_property
+    @worked_out
     def figures(self) -> Figures:
         """Counts, size and time."""
         return figures_of(self.plan)
 
-    @cached_property
+    @worked_out
     def findings(self) -> tuple[Finding, ...]:
         """Findings of all pieces, of the materials and of the plan; worked out when first asked for."""
-        with ALONE:
-            return self._found()
-
-    def _found(self) -> tuple[Finding, ...]:
-        found = [finding for built in self.pieces for finding in built.findings]
+        found = [one.finding for one in self.lost]
+        found += [finding for built in self.pieces for finding in built.findings]
         sights = [Sight(one.piece.id, one.piece.name, one.values) for one in self.pieces]
         found += job_findings(self.job.brief, self.library, self.plan, self.operations, sights)
         found += letter_findings(self.job)
@@ -154,12 +148,12 @@ class Build:
         """A built piece by id."""
         return next((one for one in self.pieces if one.piece.id == piece_id), None)
 
-    @cached_property
+    @worked_out
     def before_sewing(self) -> tuple[Stop, ...]:
         """What hands do while the hoop is made ready."""
         return tuple(one for one in self.steps if isinstance(one, Stop) and one.when is When.BEFORE)
 
-    @cached_property
+    @worked_out
     def after_sewing(self) -> tuple[Stop, ...]:
         """What hands do out of the hoop."""
         return tuple(one for one in self.steps if isinstance(one, Stop) and one.when is When.AFTER)
@@ -167,13 +161,16 @@ class Build:
 
 def build_job(job: Job) -> Build:
     """Builds every piece of a job and joins them into one plan. Unchanged pieces are kept."""
-    with ALONE:
-        return _built_job(job)
-
-
-def _built_job(job: Job) -> Build:
     matched = matched_job(job)
-    pieces = tuple(_built(one) for one in matched.pieces)
+    lost: list[Lost] = []
+    found: list[BuiltPiece] = []
+    for one in matched.pieces:
+        with setting_aside(one.piece, lost):
+            found.append(_built(one))
+    if lost:
+        rest = build_job(without(job, [*matched.lost, *lost]))
+        return replace(rest, job=job, lost=(*matched.lost, *lost, *rest.lost))
+    pieces = tuple(found)
     passes = {key: each for one in pieces for key, each in one.passes.items()}
     routes = _routed_passes(job, pieces, passes)
     operations = _done(matched, pieces, passes)
@@ -181,7 +178,7 @@ def _built_job(job: Job) -> Build:
     plan = plan_of(_plan_steps(steps, passes))
     placed = matched.skeleton.placed
     return Build(job, job.library, pieces, plan, placed, tuple(operations), tuple(steps), passes,
-                 matched.skeleton.layers, tuple(routes))  # fmt: skip
+                 matched.skeleton.layers, tuple(routes), matched.lost)  # fmt: skip
 
 
 def _plan_steps(steps: Sequence[Operation | Stop], passes: Passes) -> list[Step]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import NamedTuple
@@ -13,6 +13,7 @@ from shapely import Polygon
 
 from velamen.core.arrays import Array
 from velamen.core.building.following import in_turn, sewn_area
+from velamen.core.building.lost import Lost, setting_aside
 from velamen.core.building.skeleton import (
     Framed,
     Skeleton,
@@ -25,8 +26,9 @@ from velamen.core.building.skeleton import (
 from velamen.core.building.works import work_of
 from velamen.core.constructions import construction, usual
 from velamen.core.constructions.base import Construction, Work
+from velamen.core.errors import BadInput
 from velamen.core.geometry.region import Area, band
-from velamen.core.job.document import Brief, Job, Piece
+from velamen.core.job.document import Brief, Job, Piece, change
 from velamen.core.job.regions import forget_regions
 from velamen.core.materials.library import Library
 from velamen.core.memo import Same
@@ -62,6 +64,7 @@ class Matched(NamedTuple):
 
     skeleton: Skeleton
     pieces: list[PieceValues]  # in stack order
+    lost: tuple[Lost, ...] = ()  # pieces that cannot be built
 
 
 def matched_job(job: Job) -> Matched:
@@ -70,15 +73,31 @@ def matched_job(job: Job) -> Matched:
     near = _near(shapely.bounds([one.work.region for one in bones.pieces]).reshape(-1, 4))
     ids = [one.piece.id for one in bones.pieces]
     found: dict[int, PieceValues] = {}
+    lost: list[Lost] = []
     areas: dict[str, Area] = {}
     pieces = [one.piece for one in bones.pieces]
     derived = in_turn(pieces)
     for nth in (*(one for one, piece in enumerate(pieces) if piece.shape), *derived):
         one, owners = bones.pieces[nth], {"", *(ids[other] for other in near[nth])}
         sources = None if one.piece.shape else tuple(map(Same, source_areas(job, one.piece, pieces, areas)))
-        found[nth] = _matched(Same(one), sources, job.brief, library, _beneath(one, bones, owners))
+        with setting_aside(one.piece, lost):
+            found[nth] = _matched(Same(one), sources, job.brief, library, _beneath(one, bones, owners))
+        if nth not in found:
+            continue
         areas[one.piece.id] = sewn_area(one.piece, found[nth].work.region, plain_values(found[nth].values))
-    return Matched(bones, [found[nth] for nth in range(len(pieces))])
+    if lost:
+        rest = matched_job(without(job, lost))
+        return Matched(rest.skeleton, rest.pieces, (*bones.lost, *lost, *rest.lost))
+    return Matched(bones, [found[nth] for nth in range(len(pieces))], bones.lost)
+
+
+def without(job: Job, lost: Sequence[Lost]) -> Job:
+    """A job without pieces that cannot be built. Raises BadInput where its brief asks for one of them."""
+    gone = {one.piece.id for one in lost}
+    rest: Job = change(job, pieces=[one for one in job.pieces if one.id not in gone])
+    if len(rest.pieces) == len(job.pieces):
+        raise BadInput(lost[0].why)
+    return rest
 
 
 def _beneath(one: Framed, bones: Skeleton, owners: set[str]) -> tuple[tuple[str, tuple[Same[Layer], ...]], ...]:

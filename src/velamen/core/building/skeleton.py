@@ -12,6 +12,7 @@ from functools import lru_cache
 import msgspec
 
 from velamen.core.building.following import in_turn, later_cloths, served
+from velamen.core.building.lost import Lost, setting_aside
 from velamen.core.building.works import check_piece, derived_work, shaped_work
 from velamen.core.constructions import construction, sewn_pieces
 from velamen.core.constructions.base import Construction, Work
@@ -64,36 +65,42 @@ class Skeleton:
     placed: tuple[Placed, ...]  # what their order depends on
     operations: tuple[Operation, ...]  # in the order they are done in, the brief's before and after all others
     layers: Mapping[str, tuple[Layer, ...]]  # lying there before each operation, by its key
+    lost: tuple[Lost, ...] = ()  # pieces that cannot be framed
 
 
 def skeleton(job: Job) -> Skeleton:
     """The skeleton of a job."""
     pieces, library = sewn_pieces(job), job.library
-    framed = tuple(_framed_pieces(job, pieces, library))
+    lost: list[Lost] = []
+    framed = tuple(_framed_pieces(job, pieces, library, lost))
     placed = tuple(_placed(one, pieces) for one in framed)
     before, after = before_sewing(job.brief, library), after_sewing(job.brief, library)
     operations = (*before, *in_order(placed, job.order), *after)
-    return Skeleton(framed, placed, operations, layers_before(operations))
+    return Skeleton(framed, placed, operations, layers_before(operations), tuple(lost))
 
 
-def _framed_pieces(job: Job, pieces: Sequence[Piece], library: Library) -> list[Framed]:
+def _framed_pieces(job: Job, pieces: Sequence[Piece], library: Library, lost: list[Lost]) -> list[Framed]:
+    """Pieces framed; those that cannot be are among the lost."""
     shapes = {shape.id: shape for shape in job.shapes}
-    shaped = [nth for nth, piece in enumerate(pieces) if piece.shape]
-    found: dict[int, Framed] = {
-        nth: framed(piece, shaped_work(piece, shapes[piece.shape], job.brief, library), job.brief, library)
-        for nth, piece in enumerate(pieces)
-        if piece.shape
-    }
+    found: dict[int, Framed] = {}
+    for nth, piece in enumerate(pieces):
+        if piece.shape:
+            with setting_aside(piece, lost):
+                work = shaped_work(piece, shapes[piece.shape], job.brief, library)
+                found[nth] = framed(piece, work, job.brief, library)
+    shaped = list(found)
     # Cloth laid later beside or over a piece changes how its own is cut, and so its operations.
     opaque = [_is_opaque(found[nth], library) for nth in shaped]
     for nth, later in zip(shaped, later_cloths([found[one].work.region for one in shaped], opaque), strict=True):
         if later is not None:
             found[nth] = _beside(Same(found[nth]), keyed(later))
     for nth in in_turn(pieces):
-        sources = source_areas(job, pieces[nth], pieces, {one.piece.id: one.work.region for one in found.values()})
-        work = derived_work(pieces[nth], sources, job.brief, library)
-        found[nth] = framed(pieces[nth], work, job.brief, library)
-    return [found[nth] for nth in range(len(pieces))]
+        areas = {one.piece.id: one.work.region for one in found.values()}
+        with setting_aside(pieces[nth], lost):
+            sources = source_areas(job, pieces[nth], pieces, areas)
+            work = derived_work(pieces[nth], sources, job.brief, library)
+            found[nth] = framed(pieces[nth], work, job.brief, library)
+    return [found[nth] for nth in sorted(found)]
 
 
 def source_areas(job: Job, piece: Piece, pieces: Sequence[Piece], areas: Mapping[str, Area]) -> list[Area]:

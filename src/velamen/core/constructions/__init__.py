@@ -55,16 +55,18 @@ def usual(kind: str) -> Construction:
     return next(one for one in constructions().values() if one.default_for == kind)
 
 
+NO_COLOUR = "#9a9a94"
+
+
 def lays_cloth(piece: Piece) -> bool:
     """Whether the person chooses a cloth for a piece."""
     return "cloth" in construction(piece.construct).materials
 
 
 def colour_of(piece: Piece, library: Library) -> str:
-    """The colour a piece shows: of its cloth, or of its thread where it lays none."""
-    if lays_cloth(piece):
-        return library.cloths[piece.cloth].colour
-    return library.threads[piece.thread].colour
+    """The colour a piece shows: of its cloth, or of its thread where it lays none; grey where that is gone."""
+    row = library.cloths.get(piece.cloth) if lays_cloth(piece) else library.threads.get(piece.thread)
+    return row.colour if row else NO_COLOUR
 
 
 def sewn_pieces(job: Job) -> list[Piece]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any, NamedTuple
+
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -10,28 +12,47 @@ from scipy.spatial import KDTree
 from shapely import Polygon
 
 from velamen.core.arrays import Array
-from velamen.core.geometry.medial import medial_axis
+from velamen.core.geometry.medial import Medial, medial_axis
 from velamen.core.geometry.polyline import arc_lengths, line_length
-from velamen.core.geometry.region import grown
-from velamen.core.memo import kept
+from velamen.core.geometry.region import Area, grown, ready
+from velamen.core.memo import kept, worked_out
 
 ROOM = 0.03  # mm that a straight stretch may leave the region
 DETOUR = 4.0  # times as far may a way along an edge be
 ASKED = 12  # nodes of the medial axis tried for a first one in sight
 
 
+class _Net(NamedTuple):
+    """The medial axis of a region as a net to go along."""
+
+    axis: Medial
+    tree: Any  # of its places, None where it has none
+    graph: Any  # its edges by their length
+
+
+@kept(256, lasting=True)
+def _net(region: Polygon) -> _Net:
+    axis = medial_axis(region)
+    one, other = axis.edge.T
+    far = np.linalg.norm(axis.place[one] - axis.place[other], axis=1) if len(one) else np.zeros(0)
+    graph = sparse.coo_matrix((np.maximum(far, 1e-9), (one, other)), shape=(len(axis.place),) * 2).tocsr()
+    return _Net(axis, KDTree(axis.place) if len(axis.place) else None, graph)
+
+
 class Ways:
-    """Ways inside one region, along its medial axis and pulled straight."""
+    """Ways inside one region, along its medial axis and pulled straight; of one caller, who asks many times."""
 
     def __init__(self, region: Polygon) -> None:
         self.region = region
-        self.room = grown(region, ROOM, 2)
-        self.axis = medial_axis(region)
-        self.tree = KDTree(self.axis.place) if len(self.axis.place) else None
-        one, other = self.axis.edge.T
-        far = np.linalg.norm(self.axis.place[one] - self.axis.place[other], axis=1) if len(one) else np.zeros(0)
-        size = (len(self.axis.place),) * 2
-        self.graph = sparse.coo_matrix((np.maximum(far, 1e-9), (one, other)), shape=size).tocsr()
+
+    @worked_out
+    def room(self) -> Area:
+        """The region with a little more round it, ready to be asked of."""
+        return ready(grown(self.region, ROOM, 2))
+
+    @worked_out
+    def net(self) -> _Net:
+        return _net(self.region)
 
     def between(self, one: Array, other: Array) -> Array | None:
         """Places (n, 2) to pass from one place to another, both included; None where there is no way inside."""
@@ -42,13 +63,13 @@ class Ways:
         first, last = self._in_sight(here), self._in_sight(there)
         if first < 0 or last < 0:
             return None
-        _, came = sparse.csgraph.dijkstra(self.graph, directed=False, indices=first, return_predecessors=True)
+        _, came = sparse.csgraph.dijkstra(self.net.graph, directed=False, indices=first, return_predecessors=True)
         chain = [last]
         while chain[-1] != first:
             if came[chain[-1]] < 0:
                 return None
             chain.append(int(came[chain[-1]]))
-        path = np.concatenate([here[None], self.axis.place[chain[::-1]], there[None]])
+        path = np.concatenate([here[None], self.net.axis.place[chain[::-1]], there[None]])
         return _plain(np.concatenate([one[None], self._straight(path), other[None]]))
 
     def _inside(self, place: Array) -> Array:
@@ -62,11 +83,11 @@ class Ways:
         return np.asarray(shapely.covers(self.room, shapely.linestrings(np.stack([one, other], axis=1))))
 
     def _in_sight(self, place: Array) -> int:
-        if self.tree is None:
+        if self.net.tree is None:
             return -1
-        for asked in (ASKED, 12 * ASKED, self.tree.n):
-            near = np.atleast_1d(self.tree.query(place, k=min(asked, self.tree.n))[1])
-            clear = self._clear(np.broadcast_to(place, (len(near), 2)), self.axis.place[near])
+        for asked in (ASKED, 12 * ASKED, self.net.tree.n):
+            near = np.atleast_1d(self.net.tree.query(place, k=min(asked, self.net.tree.n))[1])
+            clear = self._clear(np.broadcast_to(place, (len(near), 2)), self.net.axis.place[near])
             if clear.any():
                 return int(near[int(np.argmax(clear))])
         return -1
@@ -114,6 +135,15 @@ class EdgeWays:
             along = self._along(nth, way[0], way[-1], at) if close else None
             found.append(way if along is None or _long(along) > DETOUR * _long(way) else along)
         return found
+
+    @worked_out
+    def room(self) -> Area:
+        """The region with a little more round it, ready to be asked of."""
+        return ready(grown(self.region, ROOM, 2))
+
+    @worked_out
+    def net(self) -> _Net:
+        return _net(self.region)
 
     def between(self, one: Array, other: Array) -> Array | None:
         """Places (n, 2) to pass from one place to another along an edge, the shorter way round; None without one."""
@@ -176,25 +206,20 @@ class Inside:
 
     def __init__(self, region: Polygon, room: float, edge: EdgeWays | None = None) -> None:
         self.region, self.edge = region, edge
-        self.room = grown(region, room, 2)
+        self.room = ready(grown(region, room, 2))
 
     def instead(self, given: list[Array]) -> list[Array]:
         """Ways (n, 2) themselves where they stay within, else others between their ends that do."""
         if not given:
             return given
         found = list(given if self.edge is None else self.edge.instead(given))
+        inside = Ways(self.region)
         owner = np.repeat(np.arange(len(found)), [len(way) for way in found])
         lines = shapely.linestrings(np.concatenate(found), indices=owner)
         for nth in np.flatnonzero(~shapely.covers(self.room, lines)).tolist():
-            way = ways(self.region).between(found[nth][0], found[nth][-1])
+            way = inside.between(found[nth][0], found[nth][-1])
             found[nth] = found[nth] if way is None else way
         return found
-
-
-@kept(64, lasting=True)
-def ways(region: Polygon) -> Ways:
-    """The ways inside a region."""
-    return Ways(region)
 
 
 def _long(path: Array) -> float:

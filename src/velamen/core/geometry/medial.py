@@ -15,7 +15,7 @@ from scipy.spatial import KDTree, Voronoi
 from shapely import Polygon
 
 from velamen.core.arrays import Array, Index, numbered
-from velamen.core.geometry.region import boundaries
+from velamen.core.geometry.region import boundaries, ready
 from velamen.core.memo import kept
 
 STEP = 0.25  # mm between samples of the walls
@@ -66,8 +66,7 @@ def medial_axis(region: Polygon) -> Medial:
                       lengths)  # fmt: skip
     diagram = Voronoi(wall, qhull_options="Qbb Qc QJ")
     edge, sides = np.asarray(diagram.ridge_vertices, dtype=np.int64), np.asarray(diagram.ridge_points, dtype=np.int64)
-    shapely.prepare(region)
-    inside = shapely.contains_xy(region, diagram.vertices[:, 0], diagram.vertices[:, 1])
+    inside = shapely.contains_xy(ready(region), diagram.vertices[:, 0], diagram.vertices[:, 1])
     known = (edge >= 0).all(axis=1)
     known &= inside[edge[:, 0]] & inside[edge[:, 1]]
     edge, sides = edge[known], sides[known]

@@ -84,10 +84,19 @@ def holes_of(region: Polygon) -> tuple[Polygon, ...]:
 
 @kept(512, lasting=True)
 def grown(region: Area, by: float, quad_segs: int = 4) -> Area:
-    """A region `by` mm larger all round, smaller where negative, ready to be asked of."""
-    found = shapely.buffer(region, by, quad_segs=quad_segs)
-    shapely.prepare(found)
+    """A region `by` mm larger all round, smaller where negative."""
+    found: Area = shapely.buffer(region, by, quad_segs=quad_segs)
     return found
+
+
+def ready(area: Area) -> Area:
+    """A copy of an area prepared to be asked of many things, for its caller alone.
+
+    An area is asked of by several threads, and one that is prepared may be by one only.
+    """
+    copy: Area = shapely.force_2d(area)
+    shapely.prepare(copy)
+    return copy
 
 
 @kept(4096, lasting=True)

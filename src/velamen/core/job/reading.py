@@ -15,11 +15,25 @@ from velamen.core.materials.library import Library, pick
 
 def read_job(data: bytes) -> Job:
     """Job from JSON of this or an earlier format. Raises BadInput with what is wrong and where."""
+    return check_job(_decoded(data))
+
+
+def stored_job(data: bytes) -> Job:
+    """Job from JSON that was saved once: what is wrong with its shapes and pieces is told when they are built.
+
+    Raises BadInput where it cannot be read at all.
+    """
+    job = pruned(_decoded(data))
+    check_brief(job.brief, job.library)
+    return job
+
+
+def _decoded(data: bytes) -> Job:
     try:
         job = msgspec.json.decode(data, type=Job)
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
         raise BadInput(f"The job file cannot be read: {error}.") from None
-    return check_job(migrated(job))
+    return migrated(job)
 
 
 def write_job(job: Job) -> bytes:

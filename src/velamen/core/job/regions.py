@@ -10,7 +10,7 @@ from shapely import Polygon
 
 from velamen.core.errors import BadInput
 from velamen.core.geometry.region import region_from_rings
-from velamen.core.job.shape import Shape
+from velamen.core.job.shape import Shape, check_bounds
 from velamen.core.memo import Same
 
 LINE_GROUND = 0.25  # mm to either side of an open line that it is sewn on
@@ -24,6 +24,7 @@ def region_of(shape: Shape) -> Polygon:
 
 @lru_cache(maxsize=1024)
 def _region_of(shape: Same[Shape]) -> Polygon:
+    check_bounds(shape.it)
     if shape.it.open:
         return _along(shape.it.name, msgspec.json.encode(shape.it.rings))
     return _region(shape.it.name, msgspec.json.encode(shape.it.rings))

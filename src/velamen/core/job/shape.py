@@ -18,6 +18,7 @@ Node = tuple[float, float, float, float, float, float]
 
 LINES = ("direction", "guide")
 MOST_LINES = 60
+FARTHEST, WIDEST = 2000.0, 1500.0  # mm from the middle of the field, and across
 
 
 class Line(Struct, frozen=True, forbid_unknown_fields=True):
@@ -132,9 +133,22 @@ def check_shape(shape: Shape) -> None:
     for line in shape.lines:
         if line.kind not in LINES or len(line.points) < 2:
             raise BadInput(f"Shape {shape.name!r} has a line that is no direction or guide line with two points.")
+    check_bounds(shape)
+
+
+def check_bounds(shape: Shape) -> None:
+    """Raises BadInput where a shape lies or reaches too far."""
     every: list[Any] = [*shape.rings, *shape.nodes, *(line.points for line in shape.lines)]
-    if not all(np.isfinite(np.asarray(row, dtype=np.float64)).all() for row in every):
-        raise BadInput(f"Shape {shape.name!r} has a point that is not a finite number.")
+    places = np.concatenate([np.asarray(row, dtype=np.float64).ravel() for row in every])
+    if not np.isfinite(places).all():
+        raise BadInput(f"Shape {shape.name!r} has a point that is not a finite number: remove the shape.")
+    far = float(np.abs(places).max(initial=0.0))
+    if far > FARTHEST:
+        raise BadInput(f"Shape {shape.name!r} lies {far / 1000:,.3g} m off the field: bring it back, or remove it.")
+    outer = np.asarray(shape.rings[0], dtype=np.float64)
+    size = float(np.ptp(outer, axis=0).max(initial=0.0))
+    if size > WIDEST:
+        raise BadInput(f"Shape {shape.name!r} is {size:,.0f} mm across: use {WIDEST:,.0f} mm at most.")
 
 
 def check_makers(makers: Sequence[Maker]) -> None:

@@ -30,12 +30,19 @@ WRITERS: dict[str, Callable[[Build], bytes]] = {
 
 def file_of(build: Build, name: str) -> bytes:
     """One file of a build by its name in WRITERS."""
-    return WRITERS[name](build)
+    return WRITERS[name](whole(build))
 
 
 def files_of(build: Build) -> dict[str, bytes]:
     """Every file of a build by name."""
-    return {name: write(build) for name, write in WRITERS.items()}
+    return {name: write(whole(build)) for name, write in WRITERS.items()}
+
+
+def whole(build: Build) -> Build:
+    """The build itself where every piece could be built. Raises BadInput with why one could not."""
+    if build.lost:
+        raise BadInput(build.lost[0].why)
+    return build
 
 
 def write_folder(job: Job, folder: Path) -> None:

@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from velamen.core.arrays import Array, Place
-from velamen.core.geometry.interior_paths import EdgeWays, ways
+from velamen.core.geometry.interior_paths import EdgeWays, Ways
 from velamen.core.geometry.region import Area
 from velamen.core.stitching import travel
 from velamen.core.stitching.fill import bare
@@ -49,7 +49,7 @@ def paths_entered(
     order = [one.back() for one in strands[::-1]] if turned and end else list(strands)
     if start and order and _far(order[0], start):
         part = _part_at(region, order[0].xy[0])
-        order[0] = _led(order[0], ways(part).between(np.array(start), order[0].xy[0]))
+        order[0] = _led(order[0], Ways(part).between(np.array(start), order[0].xy[0]))
     return order
 
 

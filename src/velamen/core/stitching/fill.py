@@ -12,9 +12,9 @@ from shapely import Polygon
 
 from velamen.core.arrays import Array, Index, Place, numbered
 from velamen.core.errors import within
-from velamen.core.geometry.interior_paths import EdgeWays, Inside, ways
+from velamen.core.geometry.interior_paths import EdgeWays, Inside, Ways
 from velamen.core.geometry.polyline import line_length
-from velamen.core.geometry.region import grown
+from velamen.core.geometry.region import grown, ready
 from velamen.core.stitching import travel
 from velamen.core.stitching.frame import Frame, Straight, guided, straight
 from velamen.core.stitching.roles import CODE
@@ -127,7 +127,7 @@ def _bent(rows: Rows, rings: list[Array], region: Polygon, wanted: bool) -> tupl
     left, right = (np.stack([ends, rows.across], axis=1) for ends in (rows.left, rows.right))
     if not wanted or len(rows.levels) < 2:
         return left, right
-    room = grown(region, ASIDE, 2)
+    room = ready(grown(region, ASIDE, 2))
     gap = np.diff(rows.levels)
     alone = np.diff(rows.row) > 0
     after = np.append(np.where(alone, np.inf, rows.left[1:]), np.inf)  # the next stretch of the same row
@@ -221,7 +221,7 @@ def linked(strands: Sequence[Strand], region: Polygon, longest: float = np.inf, 
     """
     if len(strands) < 2:
         return list(strands)
-    beside = EdgeWays(region, INSET, NEAR_EDGE) if edge else None
+    beside, inside = EdgeWays(region, INSET, NEAR_EDGE) if edge else None, Ways(region)
     parts = [bare(strands[0])]
     found: list[Strand] = []
     for part in strands[1:]:
@@ -229,7 +229,7 @@ def linked(strands: Sequence[Strand], region: Polygon, longest: float = np.inf, 
         ends = parts[-1].xy[-1], after.xy[0]
         way = beside.between(*ends) if beside else None
         way = beside.over(*ends) if beside and way is None else way
-        way = ways(region).between(*ends) if way is None else way
+        way = inside.between(*ends) if way is None else way
         if way is None or line_length(way) > longest:
             found.append(tied(join(parts)))
             parts = [after]

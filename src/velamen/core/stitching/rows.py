@@ -13,7 +13,7 @@ from scipy import sparse
 from shapely import Polygon
 
 from velamen.core.arrays import Array, Index, numbered
-from velamen.core.geometry.region import boundaries, grown
+from velamen.core.geometry.region import boundaries, grown, ready
 from velamen.core.stitching.frame import Frame, straight
 
 FINE = 8  # finer rows to one, when parts are joined
@@ -149,14 +149,13 @@ def _open(rows: Rows, region: Polygon, above: Index, below: Index) -> NDArray[np
     """Whether no wall stands between two stretches in the middle of where they overlap."""
     middle = (np.maximum(rows.left[above], rows.left[below]) + np.minimum(rows.right[above], rows.right[below])) / 2
     ends = [rows.frame.places(np.stack([middle, rows.across[nth]], axis=1)) for nth in (above, below)]
-    shapely.prepare(region)
-    return np.asarray(shapely.covers(region, shapely.linestrings(np.stack(ends, axis=1))))
+    return np.asarray(shapely.covers(ready(region), shapely.linestrings(np.stack(ends, axis=1))))
 
 
 def _inside(rows: Rows, region: Polygon, above: Index, below: Index) -> NDArray[np.bool_]:
     """Whether the steps between both pairs of ends of two stretches stay in the region."""
     inside, across = np.ones(len(above), dtype=bool), rows.across
-    room = grown(region, ROOM)
+    room = ready(grown(region, ROOM))
     for ends in (rows.left, rows.right):
         far = np.flatnonzero(np.hypot(ends[above] - ends[below], across[above] - across[below]) > STEP)
         if len(far):

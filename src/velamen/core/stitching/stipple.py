@@ -13,7 +13,7 @@ from shapely import Geometry, Polygon
 
 from velamen.core.arrays import Array
 from velamen.core.errors import BadInput, within
-from velamen.core.geometry.interior_paths import ways
+from velamen.core.geometry.interior_paths import Ways
 from velamen.core.geometry.polyline import arc_lengths
 from velamen.core.geometry.region import clean_ring
 from velamen.core.stitching.run import run_along, start_ring_at
@@ -68,11 +68,12 @@ def _grown(region: Polygon, spacing: float) -> Geometry:
         thick = [shapely.buffer(shapely.Point(_deepest(region)), min(half, 0.8 * depth))]
     ties = [shapely.buffer(way, THIN, quad_segs=3) for way in _bridges(region, parts)]
     whole = shapely.union_all([*thick, *ties])
+    inside = Ways(region)
     for _ in range(ARMS):
         shapely.prepare(whole)
         fresh: list[Geometry] = []
         for far in _bare(region, whole, spacing):
-            fresh += _arm(region, whole, fresh, far, spacing)
+            fresh += _arm(inside, whole, fresh, far, spacing)
         if not fresh:
             break
         whole = shapely.union_all([whole, *fresh])
@@ -113,7 +114,7 @@ def _bridges(region: Polygon, parts: list[Array]) -> list[Geometry]:
     """Ways inside the region that tie the trees together, each to the nearest of those tied already."""
     if len(parts) < 2:
         return []
-    inside = ways(region)
+    inside = Ways(region)
     parts = sorted(parts, key=len, reverse=True)
     tied_, left, found = parts[0], parts[1:], []
     while left:
@@ -149,16 +150,16 @@ def _bare(region: Polygon, tree: Geometry, spacing: float) -> list[Array]:
     return found
 
 
-def _arm(region: Polygon, tree: Geometry, fresh: list[Geometry], far: Array, spacing: float) -> list[Geometry]:
+def _arm(inside: Ways, tree: Geometry, fresh: list[Geometry], far: Array, spacing: float) -> list[Geometry]:
     """An arm of the tree out to a place, kept off all of it and of fresh arms but where it sets out; its parts."""
     point = shapely.Point(far)
     local = shapely.clip_by_rect(tree, *(far - LOCAL * spacing), *(far + LOCAL * spacing))
     local = tree if local.is_empty else local
     near = shapely.get_coordinates(shapely.shortest_line(local, point))[0]
-    way = ways(region).between(near, far)
+    way = inside.between(near, far)
     if way is None or np.linalg.norm(far - near) < spacing:
         return []
-    arm = shapely.intersection(shapely.buffer(shapely.LineString(way), spacing / 2.0, quad_segs=4), region)
+    arm = shapely.intersection(shapely.buffer(shapely.LineString(way), spacing / 2.0, quad_segs=4), inside.region)
     low, high = np.array(arm.bounds[:2]) - spacing, np.array(arm.bounds[2:]) + spacing
     around = shapely.box(*low, *high)
     beside = [shapely.clip_by_rect(tree, *low, *high), *(one for one in fresh if shapely.intersects(around, one))]

@@ -33,13 +33,18 @@ def board(request: HttpRequest) -> HttpResponse:
     jobs = Job.objects.filter(shop=request.shop).select_related("head")
     if words:
         jobs = jobs.filter(name__icontains=words)
-    cards = []
-    for job in jobs[:200]:
+    return render(request, "jobs/board.html", {"cards": [_card(job) for job in jobs[:200]], "words": words})
+
+
+def _card(job: Job) -> dict[str, Any]:
+    """What the board shows of a job; of one that cannot be read, why."""
+    try:
         document = job.head.read()
-        base = document.library.bases[document.brief.base]
-        picture = document.backdrop.picture if document.backdrop and not document.pieces else ""
-        cards.append({"job": job, "base": base, "pieces": len(document.pieces), "picture": picture})
-    return render(request, "jobs/board.html", {"cards": cards, "words": words})
+    except BadInput as error:
+        return {"job": job, "wrong": str(error)}
+    base = document.library.bases[document.brief.base]
+    picture = document.backdrop.picture if document.backdrop and not document.pieces else ""
+    return {"job": job, "base": base, "pieces": len(document.pieces), "picture": picture}
 
 
 class NewJobView(FormView):

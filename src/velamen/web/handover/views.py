@@ -55,14 +55,17 @@ def download(request: HttpRequest, job_id: int, name: str) -> HttpResponse:
     job = shop_job(request, job_id)
     if name not in KINDS:
         raise Http404
-    build = build_of(job.head)
-    if not build.pieces:
-        raise BadInput("The job has no pieces yet: bring in artwork first.")
-    data = write_job(build.job) if name == "job.json" else file_of(build, name)
+    data = write_job(job.head.read()) if name == "job.json" else _written(build_of(job.head), name)
     answer = HttpResponse(data, content_type=KINDS[name][2])
     stem = slugify(job.name)[:60] or "job"
     answer["Content-Disposition"] = f'attachment; filename="{stem}-{name}"'
     return answer
+
+
+def _written(build: Build, name: str) -> bytes:
+    if not build.pieces and not build.lost:
+        raise BadInput("The job has no pieces yet: bring in artwork first.")
+    return file_of(build, name)
 
 
 def _listed() -> list[dict[str, Any]]:

@@ -4,7 +4,7 @@ from django.conf import settings
 from django.db import models
 
 from velamen.core.job.document import Job as Document
-from velamen.core.job.reading import read_job
+from velamen.core.job.reading import stored_job
 from velamen.web.accounts.models import Shop
 
 
@@ -68,4 +68,4 @@ class Revision(models.Model):
 
     def read(self) -> Document:
         """The job document of this revision."""
-        return read_job(self.document.encode())
+        return stored_job(self.document.encode())

@@ -40,10 +40,28 @@ def save_edit(request: Any, job: stored.Job, edit: Callable[[Job], Job], label: 
     base = seen_revision(request, job)
     document = _seen(job, base).read()
     after = followed(edit(document))
-    changed = check_pieces(check_job(_with_new_rows(document, after, request.shop)))
+    changed = _checked(document, _with_new_rows(document, after, request.shop))
     if changed == document and base == job.head.number:
         return job
     return history.save(job, base, request.user, changed, label)
+
+
+def _checked(before: Job, after: Job) -> Job:
+    """A document after an edit. Raises BadInput with what is wrong with it, unless that was so before."""
+    try:
+        return check_pieces(check_job(after))
+    except BadInput as error:
+        if str(error) != _wrong_with(before):
+            raise
+    return after
+
+
+def _wrong_with(document: Job) -> str:
+    try:
+        check_pieces(check_job(document))
+    except BadInput as error:
+        return str(error)
+    return ""
 
 
 def _with_new_rows(before: Job, after: Job, shop: Shop) -> Job:

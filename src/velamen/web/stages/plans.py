@@ -8,7 +8,7 @@ from pathlib import Path
 
 import velamen.core
 from velamen.core.building.build import Build, build_job
-from velamen.core.job.reading import read_job
+from velamen.core.job.reading import stored_job
 from velamen.web.jobs.models import Revision
 
 
@@ -35,4 +35,4 @@ def build_of(revision: Revision) -> Build:
 
 @lru_cache(maxsize=24)
 def _built(document: str) -> Build:
-    return build_job(read_job(document.encode()))
+    return build_job(stored_job(document.encode()))
