@@ -86,9 +86,9 @@ def test_forms_without_a_version_are_refused(signed_in, job):
 
 
 def test_revisions_never_change(signed_in, job):
-    before = {row.number: row.document for row in job.revisions.all()}
+    before = {row.number: row.data for row in job.revisions.all()}
     set_value(signed_in, job, 1, "4")
     signed_in.post(reverse("undo", args=[job.pk]), {"revision": 2})
     set_value(signed_in, job, 1, "2.5")
-    after = {row.number: row.document for row in job.revisions.all()}
+    after = {row.number: row.data for row in job.revisions.all()}
     assert before.items() <= after.items() and len(after) == 3

@@ -10,7 +10,8 @@ from velamen.core.job.document import Piece, change
 from velamen.core.job.reading import write_job
 from velamen.core.job.shape import Shape
 from velamen.web.jobs import history
-from velamen.web.jobs.models import Job, Revision
+from velamen.web.jobs.models import Revision
+from velamen.web.jobs.packing import whole
 
 PAGES = ("brief", "artwork", "build", "prove", "hand-over", "plan", "picture", "density", "stack-saves")
 GOOD = job_of(box(0, 0, 40, 40), box(60, 0, 90, 30))
@@ -96,11 +97,14 @@ def test_an_edit_may_not_break_a_job(signed_in, shop, maren):
 def test_a_job_that_cannot_be_read_leaves_the_board_open(signed_in, shop, maren):
     good, bad = saved(shop, maren, GOOD), saved(shop, maren, GOOD)
     odd = saved(shop, maren, with_piece(construct="moss"))
-    Revision.objects.filter(job=bad).update(document='{"velamen_job": 2, "pieces": 7}')
-    Job.objects.filter(pk=bad.pk).update(name="Torn")
+    history.save(bad, 1, maren, change(GOOD, name="Torn"), "torn")
+    Revision.objects.filter(job=bad, number=2).update(packed=whole(b'{"velamen_job": 2, "pieces": 7}'), base=None)
     page = signed_in.get(reverse("board")).content.decode()
-    assert "Torn" in page and "cannot be read" in page and reverse("build", args=[good.pk]) in page
+    assert "Torn" in page and reverse("build", args=[good.pk]) in page
     assert signed_in.get(reverse("picture", args=[bad.pk])).status_code in (200, 422)
     for job, words in ((bad, "cannot be read"), (odd, "no construction")):
         answer = signed_in.get(reverse("build", args=[job.pk]))
         assert answer.status_code == 422 and words in answer.content.decode()
+    assert "Back to the version before" in signed_in.get(reverse("build", args=[bad.pk])).content.decode()
+    assert signed_in.post(reverse("undo", args=[bad.pk]), {"revision": 2}).status_code == 302
+    assert signed_in.get(reverse("build", args=[bad.pk])).status_code == 200

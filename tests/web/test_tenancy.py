@@ -61,7 +61,8 @@ def test_no_address_is_left_out_of_these_tests():
     names = {name for name in get_resolver().reverse_dict if isinstance(name, str)}
     others = {"board", "new-job", "sign-in", "sign-out", "set-unit"}
     shelves = {"library", "row", "restore-row", "presets", "remove-preset", "rules"}  # tests/web/test_library.py
-    assert names - {pattern.name for pattern in urls.job_patterns} == others | shelves
+    bins = {"bin", "put-back", "delete-job"}  # tests/web/test_bin.py
+    assert names - {pattern.name for pattern in urls.job_patterns} == others | shelves | bins
 
 
 @pytest.mark.parametrize(

@@ -14,9 +14,11 @@ def main() -> None:
     from django.core.management import call_command
 
     from velamen.web.demo.load import load_demo
+    from velamen.web.jobs.bin import empty_bins
 
     call_command("migrate", verbosity=0, interactive=False)
     call_command("collectstatic", verbosity=0, interactive=False)
+    empty_bins()
     begun = load_demo(os.environ.get("VELAMEN_DEMO_PASSWORD", ""))
     if begun:
         print("Demo shop: " + ", ".join(begun), flush=True)

@@ -5,6 +5,7 @@ from django.contrib.auth.views import LoginView, LogoutView
 from django.urls import include, path
 
 from velamen.web.accounts import views as accounts
+from velamen.web.board import bin as bin_
 from velamen.web.board import views as board
 from velamen.web.handover import views as handover
 from velamen.web.library import views as library
@@ -33,6 +34,7 @@ job_patterns = [
     path("plan.bin", stages.plan_data, name="plan"),
     path("section.json", stages.section_data, name="section"),
     path("picture.svg", board.picture, name="picture"),
+    path("bin/", bin_.put_in, name="put-in-bin"),
     path("pieces/<slug:piece>/", stages.piece_panel, name="piece"),
     path("pieces/<slug:piece>/value/", stages.set_value, name="set-value"),
     path("pieces/<slug:piece>/makeup/", stages.set_makeup, name="set-makeup"),
@@ -74,6 +76,9 @@ urlpatterns = [
     ),
     path("sign-out/", LogoutView.as_view(), name="sign-out"),
     path("", board.board, name="board"),
+    path("bin/", bin_.show, name="bin"),
+    path("bin/<int:job_id>/back/", bin_.put_back, name="put-back"),
+    path("bin/<int:job_id>/delete/", bin_.delete, name="delete-job"),
     path("units/", accounts.set_unit, name="set-unit"),
     path("library/", include(library_patterns)),
     path("jobs/new/", board.NewJobView.as_view(), name="new-job"),

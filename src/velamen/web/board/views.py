@@ -20,31 +20,25 @@ from velamen.web.board.forms import NewJobForm
 from velamen.web.jobs import history
 from velamen.web.jobs.access import shop_job
 from velamen.web.jobs.models import Job
+from velamen.web.jobs.packing import unpacked, whole
 from velamen.web.jobs.pictures import job_picture
 from velamen.web.library.rows import shop_library
 from velamen.web.stages.edits import bring_in_file
 from velamen.web.stages.sources import keep, read_upload
+
+SHOWN = 200  # jobs on the board
 
 
 @require_GET
 def board(request: HttpRequest) -> HttpResponse:
     """All jobs of the shop, newest first, narrowed by a search."""
     words = request.GET.get("q", "").strip()
-    jobs = Job.objects.filter(shop=request.shop).select_related("head")
+    every = Job.objects.filter(shop=request.shop)
+    jobs = every.filter(binned=None).select_related("head").defer("thumb", "head__packed")
     if words:
         jobs = jobs.filter(name__icontains=words)
-    return render(request, "jobs/board.html", {"cards": [_card(job) for job in jobs[:200]], "words": words})
-
-
-def _card(job: Job) -> dict[str, Any]:
-    """What the board shows of a job; of one that cannot be read, why."""
-    try:
-        document = job.head.read()
-    except BadInput as error:
-        return {"job": job, "wrong": str(error)}
-    base = document.library.bases[document.brief.base]
-    picture = document.backdrop.picture if document.backdrop and not document.pieces else ""
-    return {"job": job, "base": base, "pieces": len(document.pieces), "picture": picture}
+    context = {"jobs": jobs[:SHOWN], "words": words, "binned": every.exclude(binned=None).count()}
+    return render(request, "jobs/board.html", context)
 
 
 class NewJobView(FormView):
@@ -86,8 +80,13 @@ def _tag(request: HttpRequest, job_id: int) -> str:
 @condition(etag_func=_tag)
 def picture(request: HttpRequest, job_id: int) -> HttpResponse:
     """Picture of a job as SVG."""
-    document = shop_job(request, job_id).head.read()
-    return HttpResponse(job_picture(document), content_type="image/svg+xml")
+    job = shop_job(request, job_id)
+    if job.thumb_of == job.head.digest:
+        drawn = unpacked(bytes(job.thumb))
+    else:
+        drawn = job_picture(job.head.read()).encode()
+        Job.objects.filter(pk=job.pk).update(thumb=whole(drawn), thumb_of=job.head.digest)
+    return HttpResponse(drawn, content_type="image/svg+xml")
 
 
 def not_found(request: HttpRequest, exception: Http404 | None = None) -> HttpResponse:

@@ -12,6 +12,7 @@ from velamen.core.job.document import Job as Document
 from velamen.core.job.reading import write_job
 from velamen.web.accounts.models import Shop
 from velamen.web.jobs.models import Job, Revision
+from velamen.web.jobs.packing import difference, whole
 
 
 class Conflict(Exception):
@@ -71,31 +72,43 @@ def take(job: Job, number: int, user: Any) -> Job:
         return _advance(job, user, kept.read(), f"Version {number} taken")
 
 
+def packed_on(data: bytes, parent: Revision | None) -> tuple[bytes, Revision | None]:
+    """A document packed, and the whole revision that it is packed against, None where it is whole itself."""
+    base = parent and (parent.base or parent)
+    less = difference(data, base.data, len(base.packed)) if base else None
+    return (whole(data), None) if less is None else (less, base)
+
+
 def _move(job: Job, base: int, where: Any) -> Job:
     with transaction.atomic():
         job = _locked(job)
         if job.head.number == base:
             target = where(job.head)
             if target is not None:
-                job.head = target
-                job.name = target.read().name
-                job.save()
+                _show(job, target, target.read())
             return job
     raise Conflict(job.head, None)
 
 
 def _advance(job: Job, user: Any, document: Document, label: str) -> Job:
-    job.head = _append(job, job.head, user, document, label, aside=False)
-    job.name = document.name
-    job.save()
+    _show(job, _append(job, job.head, user, document, label, aside=False), document)
     return job
+
+
+def _show(job: Job, revision: Revision, document: Document) -> None:
+    """Makes a revision the one that is shown, with what the board says of it."""
+    job.head, job.name = revision, document.name
+    job.base, job.pieces = document.library.bases[document.brief.base].name, len(document.pieces)
+    job.picture = document.backdrop.picture if document.backdrop and not document.pieces else ""
+    job.save(update_fields=["head", "name", "base", "pieces", "picture", "updated"])
 
 
 def _append(job: Job, parent: Revision | None, user: Any, document: Document, label: str, aside: bool) -> Revision:
     data = write_job(document)
     last = job.revisions.aggregate(last=Max("number"))["last"] or 0
+    packed, base = packed_on(data, parent)
     return Revision.objects.create(
-        job=job, number=last + 1, parent=parent, document=data.decode(), label=label[:120], aside=aside,
+        job=job, number=last + 1, parent=parent, packed=packed, base=base, label=label[:120], aside=aside,
         author=user if getattr(user, "is_authenticated", False) else None,
         digest=hashlib.blake2b(data, digest_size=16).hexdigest(),
     )  # fmt: skip

@@ -3,17 +3,33 @@
 from django.conf import settings
 from django.db import models
 
+from velamen.core.errors import BadInput
 from velamen.core.job.document import Job as Document
 from velamen.core.job.reading import stored_job
 from velamen.web.accounts.models import Shop
+from velamen.web.jobs.packing import unpacked
+
+
+class Unreadable(BadInput):
+    """A saved document that cannot be read any more."""
 
 
 class Job(models.Model):
-    """A piece of work of one shop; head is the revision that is shown."""
+    """A piece of work of one shop; head is the revision that is shown.
+
+    base, pieces, picture: of that revision, for the board; thumb: a picture as packed SVG, of the revision with the
+    digest `thumb_of`; binned: when it was put into the bin, None while it is not there.
+    """
 
     shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="jobs")
     name = models.CharField(max_length=80)
     head = models.ForeignKey("Revision", null=True, on_delete=models.PROTECT, related_name="+")
+    base = models.CharField(max_length=120, default="")
+    pieces = models.PositiveIntegerField(default=0)
+    picture = models.CharField(max_length=32, default="")
+    thumb = models.BinaryField(default=b"")
+    thumb_of = models.CharField(max_length=32, default="")
+    binned = models.DateTimeField(null=True, default=None, db_index=True)
     created = models.DateTimeField(auto_now_add=True)
     updated = models.DateTimeField(auto_now=True)
 
@@ -46,13 +62,15 @@ class Source(models.Model):
 class Revision(models.Model):
     """One state of a job, never changed and never deleted while the job exists.
 
-    aside: a version kept from a conflict, outside the line of undo and redo.
+    aside: a version kept from a conflict, outside the line of undo and redo; packed: the document, as what differs
+    from that of the revision `base` where there is one.
     """
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="revisions")
     number = models.PositiveIntegerField()
     parent = models.ForeignKey("self", null=True, on_delete=models.PROTECT, related_name="children")
-    document = models.TextField()
+    packed = models.BinaryField(default=b"")
+    base = models.ForeignKey("self", null=True, on_delete=models.PROTECT, related_name="+")
     digest = models.CharField(max_length=32)
     label = models.CharField(max_length=120)
     aside = models.BooleanField(default=False)
@@ -66,6 +84,14 @@ class Revision(models.Model):
     def __str__(self) -> str:
         return f"{self.job} {self.number}"
 
+    @property
+    def data(self) -> bytes:
+        """The job document as it was written."""
+        return unpacked(bytes(self.packed), self.base.data if self.base is not None else None)
+
     def read(self) -> Document:
         """The job document of this revision."""
-        return stored_job(self.document.encode())
+        try:
+            return stored_job(self.data)
+        except BadInput as error:
+            raise Unreadable(str(error)) from None

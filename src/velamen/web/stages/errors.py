@@ -12,6 +12,7 @@ from django.shortcuts import render
 
 from velamen.core.errors import BadInput
 from velamen.web.jobs.history import Conflict
+from velamen.web.jobs.models import Unreadable
 
 NOT_ALLOWED = 405
 TAKES_EDITS = "This address takes edits only, and shows nothing by itself: go back to the job."
@@ -36,6 +37,9 @@ class SentenceMiddleware:
     def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
         if isinstance(error, Conflict):
             return _answer(request, "stages/conflict", 409, {"conflict": error, "job": error.head.job})
+        if isinstance(error, Unreadable):
+            job = getattr(request, "job", None)
+            return _answer(request, "stages/unreadable", 422, {"sentence": str(error), "job": job})
         if isinstance(error, BadInput):
             return with_sentence(request, str(error), 422)
         return None

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import velamen.core
 from velamen.core.building.build import Build, build_job
-from velamen.core.job.reading import stored_job
+from velamen.core.memo import Keyed
 from velamen.web.jobs.models import Revision
 
 
@@ -30,9 +30,9 @@ def tag_of(revision: Revision) -> str:
 
 def build_of(revision: Revision) -> Build:
     """The build of a revision; unchanged pieces are not computed again."""
-    return _built(revision.document)
+    return _built(Keyed(revision, revision.digest))
 
 
 @lru_cache(maxsize=24)
-def _built(document: str) -> Build:
-    return build_job(stored_job(document.encode()))
+def _built(keyed: Keyed[Revision]) -> Build:
+    return build_job(keyed.it.read())
