@@ -6,10 +6,12 @@ import { attachTools, fillLive, keepTools, restoreTools, shownLength } from "./t
 
 const CLIP = "velamen-copied-shapes";
 const pen = new Pen({ onDrawn: (numbers) => edit("pen", numbers), onTurned: penTurned });
-const board = new Board({ onChoose: chosen, onEdit: edit, onPoints: pointsChosen, pen });
-let nudge = { x: 0, y: 0, timer: 0 };
+const board = new Board({ onChoose: choose, onEdit: edit, onPoints: pointsChosen, pen });
+let nudge = { x: 0, y: 0, timer: 0, ids: [] };
 let sending = false; // an edit is on its way; the next ones wait for its answer
-const waiting = [];
+let outcome = []; // what the last answer left chosen
+let picked = false; // whether somebody has chosen anew since the edit on its way was sent
+const waiting = []; // edits with what they are of; of whatever the edit on its way leaves chosen where that is null
 let kept = null; // what was typed into the tools, while the page's parts are swapped
 
 attach();
@@ -33,8 +35,10 @@ document.body.addEventListener("htmx:afterRequest", (event) => {
 
 function attach() {
   const root = document.getElementById("art");
+  const own = picked ? board.chosen : [];
   if (kept) restoreTools(root, kept, kept.refused);
   board.attach(root);
+  outcome = board.chosen;
   attachTools(root, edit, () => board.chosen);
   for (const button of root.querySelectorAll("button[data-points]")) {
     button.addEventListener("click", () => edit(button.dataset.points, Object.fromEntries(new URLSearchParams(button.dataset.with || ""))));
@@ -53,13 +57,29 @@ function attach() {
   chosen(board.chosen);
   if (kept?.refused) restoreTools(root, kept, true);
   kept = null;
+  const left = own.filter((id) => board.path(id)); // what was chosen meanwhile stays chosen
+  if (left.length) board.choose(left);
+  picked = left.length > 0 && waiting.length > 0; // the answers to come are of earlier edits
 }
 
-// Sends one edit of what is chosen.
-function edit(what, numbers = {}) {
-  if (sending) return waiting.push([what, numbers]);
+// Somebody chooses: what was nudged before is sent for what it was.
+function choose(ids) {
+  if (nudge.timer && nudge.ids?.join() !== ids.join()) flushNudge(true);
+  picked = sending;
+  chosen(ids);
+}
+
+// What an edit asked for now is of.
+function subject() {
+  return sending && !picked ? null : [...board.chosen];
+}
+
+// Sends one edit of what is chosen when it is asked for, whatever is chosen when its turn comes.
+function edit(what, numbers = {}, ids = subject()) {
+  if (board.editing && !numbers.points) numbers = { ...numbers, points: board.points.join(" ") };
+  if (sending) return waiting.push([what, numbers, ids]);
   flushNudge(what !== "move");
-  if (sending) return waiting.push([what, numbers]);
+  if (sending) return waiting.push([what, numbers, ids]);
   sending = true;
   const form = document.getElementById("edit");
   form.replaceChildren();
@@ -71,11 +91,8 @@ function edit(what, numbers = {}) {
     form.append(field);
   };
   add("do", what);
-  add("ids", board.chosen.join(" "));
-  if (board.editing) {
-    if (!numbers.points) add("points", board.points.join(" "));
-    if (what === "move-points") add("reach", board.root.querySelector('[name="reach"]').value);
-  }
+  add("ids", (ids ?? outcome).join(" "));
+  if (what === "move-points") add("reach", board.root.querySelector('[name="reach"]').value);
   if (["add-point", "remove-points", "straighten", "hole", "split"].includes(what)) board.points = [];
   for (const [name, value] of Object.entries(numbers)) add(name, value);
   form.requestSubmit();
@@ -201,18 +218,19 @@ function gapBetween([one, other]) {
 // Nudges add up while keys are pressed and are sent once they rest.
 function flushNudge(send) {
   clearTimeout(nudge.timer);
-  const { x, y } = nudge;
-  nudge = { x: 0, y: 0, timer: 0 };
+  const { x, y, ids, letter } = nudge;
+  nudge = { x: 0, y: 0, timer: 0, ids: [] };
   if (!send || !(x || y)) return;
-  if (board.letter) edit("kern", { dx: `${(x / 5).toFixed(2)} mm` });
-  else edit("move", { dx: `${x.toFixed(2)} mm`, dy: `${y.toFixed(2)} mm` });
+  if (letter) edit("kern", { dx: `${(x / 5).toFixed(2)} mm` }, ids);
+  else edit("move", { dx: `${x.toFixed(2)} mm`, dy: `${y.toFixed(2)} mm` }, ids);
 }
 
 function nudged(way, event) {
   const step = event.shiftKey ? 10 : 1;
+  if (!nudge.timer) Object.assign(nudge, { ids: subject(), letter: board.letter });
   nudge.x += way[0] * step;
   nudge.y += way[1] * step;
-  if (board.letter) board.shift(nudge.x / 5, 0);
+  if (nudge.letter) board.shift(nudge.x / 5, 0);
   else board.shift(nudge.x, nudge.y);
   clearTimeout(nudge.timer);
   nudge.timer = setTimeout(() => flushNudge(true), 450);

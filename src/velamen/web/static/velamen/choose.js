@@ -1,5 +1,7 @@
 // Pieces chosen on Build: one whose values are shown, and others beside it that every edit reaches too.
 
+import { forget, waitsFor } from "./hold.js";
+
 const canvas = document.getElementById("cloth");
 
 // What every request of Build carries: the revision it was made from, the pieces beside, how the Stack is listed.
@@ -13,6 +15,7 @@ export function chosen() {
 }
 
 function show([lead, ...also]) {
+  if (lead !== canvas.dataset.chosen) forget();
   asked = [lead, ...also];
   htmx.ajax("GET", canvas.dataset.pieceUrl.replace("PIECE", lead), {
     target: "#values",
@@ -52,10 +55,16 @@ document.addEventListener("htmx:afterSettle", (event) => {
   if (gone || now.join() === asked.join()) asked = null;
 });
 
-// Panels that come while an edit is on its way would take its form away: those that follow the edit are shown instead.
+// Panels that come while an edit is on its way would take its form away, and those asked for before an edit was answered
+// may show what was before it, its revision too: those that follow the edit are shown instead.
+let clock = 0, answered = 0;
+document.addEventListener("htmx:beforeSend", (event) => (event.detail.xhr.asked = ++clock));
 document.addEventListener("htmx:beforeSwap", (event) => {
-  const { requestConfig, target } = event.detail;
-  if (requestConfig.verb === "get" && target.id === "values" && target.querySelector(".htmx-request")) event.detail.shouldSwap = false;
+  const { requestConfig, target, xhr } = event.detail;
+  if (requestConfig.verb !== "get") return void (answered = ++clock);
+  const panels = target.id === "values";
+  if (xhr.asked < answered || (panels && target.querySelector(".htmx-request"))) event.detail.shouldSwap = false;
+  else if (panels && waitsFor(() => show(asked ?? chosen()))) event.detail.shouldSwap = false;
 });
 
 // The panels as an edit left them. What somebody is typing meanwhile stays; its own edit brings them anew.
