@@ -43,21 +43,20 @@ def read_picture(data: bytes, longest: int = LONGEST) -> Picture:
     """
     if len(data) > MAX_BYTES:
         raise BadInput(f"The picture is {len(data) / 1e6:.0f} MB: at most {MAX_BYTES // 1_000_000} MB are read.")
-    image = _opened(data)
+    image, pixels = _opened(data, longest)
     notes = []
+    width, height = _size(image, pixels)
     if image.mode.startswith("I") or image.mode == "F":
         image, note = _eight_bits(image)
         notes.append(note)
     elif image.mode == "CMYK":
         notes.append("The picture is in printing colours: they are shown as a screen would mix them.")
-    width, height = _size(image)
-    image = ImageOps.exif_transpose(image)
+    ImageOps.exif_transpose(image, in_place=True)
     if (image.width > image.height) != (width > height) and image.width != image.height:
         width, height = height, width
-    if max(image.size) > longest:
-        notes.append(
-            f"The picture has {image.width} × {image.height} pixels: {longest} on its longer side are traced."
-        )
+        pixels = pixels[::-1]
+    if max(pixels) > longest:
+        notes.append(f"The picture has {pixels[0]} × {pixels[1]} pixels: {longest} on its longer side are traced.")
         image.thumbnail((longest, longest), Image.Resampling.BOX)
     rgba = np.asarray(image.convert("RGBA"))
     there = rgba[..., 3] >= CLEAR
@@ -80,21 +79,26 @@ def flat(colours: NDArray[np.uint8]) -> NDArray[np.bool_]:
     return same
 
 
-def _opened(data: bytes) -> Image.Image:
-    """The decoded picture, its pixels counted before they are unpacked."""
+def _opened(data: bytes, longest: int) -> tuple[Image.Image, tuple[int, int]]:
+    """The decoded picture, brought near to `longest` pixels a side at once, and how many it has by itself.
+
+    They are counted before they are unpacked.
+    """
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("error", Image.DecompressionBombWarning)
-            image = Image.open(BytesIO(data), formats=FORMATS)
-            pixels = image.width * image.height
-            if pixels > MAX_PIXELS:
+            image: Image.Image = Image.open(BytesIO(data), formats=FORMATS)
+            pixels = image.size
+            if pixels[0] * pixels[1] > MAX_PIXELS:
                 raise BadInput(
                     f"The picture has {image.width} × {image.height} pixels: at most "
                     f"{MAX_PIXELS // 1_000_000} million are read. Save it smaller."
                 )
             if min(image.size) < SMALLEST:
                 raise BadInput(f"The picture has {image.width} × {image.height} pixels: too few to trace.")
+            image.draft("RGB", (longest, longest))  # a JPEG is unpacked at a half, a quarter or an eighth
             image.load()
+            image = _smaller(image, longest)
     except BadInput:
         raise
     except UnidentifiedImageError:
@@ -103,7 +107,19 @@ def _opened(data: bytes) -> Image.Image:
         raise BadInput(f"The picture has over {MAX_PIXELS // 1_000_000} million pixels: save it smaller.") from None
     except (OSError, SyntaxError, ValueError, EOFError, MemoryError, IndexError, TypeError, KeyError):
         raise BadInput("The picture is damaged or cut short: save it again as PNG, JPEG or WebP.") from None
-    return image
+    return image, pixels
+
+
+def _smaller(image: Image.Image, longest: int) -> Image.Image:
+    """A picture with every few pixels as one, still no smaller than `longest`: all that follows costs less then."""
+    factor = max(image.size) // longest
+    if factor < 2:
+        return image
+    if image.mode in ("1", "P", "PA"):
+        image = image.convert("RGBA")
+    elif image.mode.startswith("I;"):
+        image = image.convert("I")
+    return image.reduce(factor)
 
 
 def _eight_bits(image: Image.Image) -> tuple[Image.Image, str]:
@@ -115,9 +131,9 @@ def _eight_bits(image: Image.Image) -> tuple[Image.Image, str]:
     return small, "The picture has 16 bits a colour: it is traced with 8."
 
 
-def _size(image: Image.Image) -> tuple[float, float]:
+def _size(image: Image.Image, pixels: tuple[int, int]) -> tuple[float, float]:
     """Width and height in mm as the file says, or the usual size where it says nothing sensible."""
-    longer = max(image.size)
+    longer = max(pixels)
     try:
         dpi = float(image.info.get("dpi", (0, 0))[0])
     except (TypeError, ValueError, IndexError, ZeroDivisionError):
@@ -125,4 +141,4 @@ def _size(image: Image.Image) -> tuple[float, float]:
     scale = INCH / dpi if np.isfinite(dpi) and dpi > 97 else USUAL / longer
     if not 10.0 <= longer * scale <= 600.0:
         scale = USUAL / longer
-    return image.width * scale, image.height * scale
+    return pixels[0] * scale, pixels[1] * scale
