@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import errno
 import os
 import sys
 
-from velamen.ops import PYTHON, SetupError
+from velamen.ops import PYTHON, VAR, SetupError
 from velamen.ops.checks import run_tests
 from velamen.ops.edits import bench_edits
 from velamen.ops.install import prepare
 from velamen.ops.serve import start, stop
 
+REFUSING = (errno.EACCES, errno.EPERM, errno.EROFS, errno.ENOSPC, errno.EDQUOT)
 HELP = """Velamen: specialty embroidery, built in layering order.
 
   ./velamen start                 set up what is missing and serve the demo shop
@@ -56,6 +58,14 @@ if __name__ == "__main__":
         sys.exit(main(sys.argv[1:]))
     except SetupError as error:
         print(error, file=sys.stderr)
+        sys.exit(1)
+    except OSError as error:
+        if error.errno not in REFUSING:
+            raise
+        print(
+            f"{error.filename or VAR} cannot be written: {error.strerror}. Make room or give the right.",
+            file=sys.stderr,
+        )
         sys.exit(1)
     except KeyboardInterrupt:
         sys.exit(130)

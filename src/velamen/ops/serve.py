@@ -16,9 +16,11 @@ from pathlib import Path
 from velamen.ops import PYTHON, ROOT, VAR, SetupError, say
 from velamen.ops.database import PrivateDatabase, load_secrets
 from velamen.ops.install import prepare
+from velamen.ops.kept import Kept
 from velamen.ops.process import end, listening, spawn
 
 PID = VAR / "run" / "start.pid"
+PATIENCE = 5.0  # seconds for a port to become free
 
 
 class _Ended(Exception):
@@ -27,44 +29,63 @@ class _Ended(Exception):
 
 def start() -> int:
     """Sets everything up, serves until interrupted, then ends both servers."""
+    port = wanted_port()
     prepare("web")
-    port = int(os.environ.get("VELAMEN_PORT", "8000"))
     PID.parent.mkdir(parents=True, exist_ok=True)
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, _raise_ended)
     database: PrivateDatabase | None = None
-    server: subprocess.Popen[bytes] | None = None
+    kept: list[Kept] = []
     with _only_one():
         try:
-            if listening(port):
+            if not _free(port):
                 raise SetupError(f"Port {port} is taken: set VELAMEN_PORT to another one.")
             made = environment(port)
             if "VELAMEN_DATABASE_URL" not in os.environ:
                 say("Starting the database")
                 database = PrivateDatabase(VAR / "database")
-                database.start()
+                kept.append(Kept("database", database.start))
                 made["VELAMEN_DATABASE_URL"] = database.url
             prepare_shop(made)
             say("Starting the web server")
-            server = serve(port, made)
+            kept.append(Kept("web server", lambda: serve(port, made)))
             say(f"\nVelamen runs at http://127.0.0.1:{port}")
             say(f"Sign in as  maren  with the password  {made['VELAMEN_DEMO_PASSWORD']}")
             say("Ctrl-C ends it.")
-            while server.poll() is None and (database is None or database.process.poll() is None):  # type: ignore[union-attr]
+            while True:
                 time.sleep(0.25)
-            raise SetupError("A server ended by itself; its log is in var/.")
+                for one in kept:
+                    one.look()
         except _Ended:
             say("\nEnding")
             return 0
         finally:
             for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
                 signal.signal(number, signal.SIG_IGN)
-            if server is not None:
-                running = server
-                end(running.pid, lambda: running.poll() is None, 10.0)
+            if kept and kept[-1].name == "web server":
+                running = kept[-1].process
+                end(running.pid, lambda: running.poll() is None, 35.0)
             if database is not None:
                 database.stop()
             PID.unlink(missing_ok=True)
+
+
+def wanted_port() -> int:
+    """The port to serve on, as the environment says."""
+    text = os.environ.get("VELAMEN_PORT", "8000")
+    if not (text.isascii() and text.isdigit() and 0 < int(text[:6]) < 65536):
+        raise SetupError(f"VELAMEN_PORT is {text[:40]!r}: set it to a number from 1 to 65535.")
+    return int(text)
+
+
+def _free(port: int) -> bool:
+    """Whether nobody answers on a port; what a server just ended leaves behind has some seconds to go."""
+    until = time.monotonic() + PATIENCE
+    while listening(port):
+        if time.monotonic() > until:
+            return False
+        time.sleep(0.25)
+    return True
 
 
 def stop() -> int:
@@ -125,6 +146,7 @@ def serve(port: int, made: dict[str, str]) -> subprocess.Popen[bytes]:
         [
             str(PYTHON), "-m", "gunicorn", "velamen.web.wsgi", "--bind", f"127.0.0.1:{port}",
             "--worker-class", "gthread", "--workers", "1", "--threads", "8", "--timeout", "120",
+            "--graceful-timeout", "30",
             "--no-control-socket", "--worker-tmp-dir", "/dev/shm" if os.path.isdir("/dev/shm") else "/tmp",
         ],
         env=made, cwd=ROOT, stdout=log, stderr=log,

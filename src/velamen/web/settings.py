@@ -60,9 +60,13 @@ TEMPLATES = [
     }
 ]
 
-DATABASES = {"default": dj_database_url.config("VELAMEN_DATABASE_URL", conn_max_age=300)}
+DATABASES = {"default": dj_database_url.config("VELAMEN_DATABASE_URL", conn_max_age=300, conn_health_checks=True)}
 if DATABASES["default"]:
-    DATABASES["default"].setdefault("OPTIONS", {})["init_command"] = "SET sql_mode='STRICT_ALL_TABLES'"
+    DATABASES["default"].setdefault("OPTIONS", {}).update({
+        "init_command": "SET sql_mode='STRICT_ALL_TABLES'",
+        # seconds, so that a server that hangs holds nobody for ever
+        "connect_timeout": 5, "read_timeout": 10, "write_timeout": 10,
+    })  # fmt: skip
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 LOGIN_URL = "sign-in"

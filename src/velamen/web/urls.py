@@ -4,6 +4,7 @@ from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.views import LoginView, LogoutView
 from django.urls import include, path
 
+from velamen.web import health
 from velamen.web.accounts import views as accounts
 from velamen.web.board import bin as bin_
 from velamen.web.board import views as board
@@ -74,6 +75,7 @@ urlpatterns = [
         ),
         name="sign-in",
     ),
+    path("healthz", health.healthz, name="healthz"),
     path("sign-out/", LogoutView.as_view(), name="sign-out"),
     path("", board.board, name="board"),
     path("bin/", bin_.show, name="bin"),
@@ -85,4 +87,5 @@ urlpatterns = [
     path("jobs/<int:job_id>/", include(job_patterns)),
 ]
 handler400 = "velamen.web.stages.errors.bad_request"
+handler500 = "velamen.web.health.fault"
 handler404 = "velamen.web.board.views.not_found"
