@@ -1,6 +1,7 @@
 """Django settings; everything that differs between installations comes from the environment."""
 
 import os
+from datetime import timedelta
 from pathlib import Path
 
 import dj_database_url
@@ -20,6 +21,7 @@ INSTALLED_APPS = [
     "django.contrib.messages",
     "django.contrib.staticfiles",
     "django_htmx",
+    "axes",
     "crispy_forms",
     "crispy_bootstrap5",
     "velamen.web.accounts",
@@ -41,7 +43,19 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "velamen.web.stages.errors.SentenceMiddleware",
+    "axes.middleware.AxesMiddleware",
 ]
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+
+# A name tried from one address too often waits; others at that address, and that person elsewhere, do not.
+AXES_FAILURE_LIMIT = 6
+AXES_COOLOFF_TIME = timedelta(minutes=10)
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_LOCKOUT_CALLABLE = "velamen.web.accounts.views.locked_out"
+AXES_RESET_ON_SUCCESS = True
+AXES_RESET_COOL_OFF_ON_FAILURE_DURING_LOCKOUT = False
+AXES_DISABLE_ACCESS_LOG = True
+AXES_VERBOSE = False
 
 ROOT_URLCONF = "velamen.web.urls"
 WSGI_APPLICATION = "velamen.web.wsgi.application"
