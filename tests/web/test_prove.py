@@ -8,6 +8,7 @@ from core.jobs import job_of, order_of
 from velamen.core.building.build import build_job
 from velamen.core.job.document import change
 from velamen.web.jobs import history
+from velamen.web.stages.prove_context import grouped
 
 
 @pytest.fixture
@@ -65,3 +66,31 @@ def test_ties_and_trims_lists_every_thread_and_leads_to_the_sew_line(signed_in, 
 
 def test_an_unknown_picture_shows_the_first(signed_in, job):
     assert shown(signed_in, job, "x")[0]["shown"] == "pieces"
+
+
+def test_many_findings_of_one_kind_are_one_and_their_ways_out_come_when_looked_at(signed_in, shop, maren):
+    """Six hundred cut-outs too small for scissors were six hundred rows, each with ways out that took a tenth second."""
+    cut = box(0, 0, 180, 100)
+    for nth in range(60):
+        cut = cut.difference(box(5 + 8 * (nth % 20), 5 + 8 * (nth // 20), 8 + 8 * (nth % 20), 8 + 8 * (nth // 20)))
+    job = history.create(shop, maren, job_of(cut, base="felt", hoop="h200x300"))
+    build = build_job(job.head.read())
+    small = [one for one in build.findings if one.code == "cutout_small"]
+    assert len(small) == 60
+    rows = [one for one in grouped(build.findings) if one.code == "cutout_small"]
+    assert len(rows) == 1 and len(rows[0].at) == 60 and rows[0].message.endswith("And 59 more like it.")
+    page = signed_in.get(reverse("prove", args=[job.pk])).content.decode()
+    assert "And 59 more like it." in page and page.count("cutout_small") <= 3
+    address = reverse("finding-mends", args=[job.pk])
+    shown = signed_in.get(address, {"code": "cutout_small", "piece": "p1"}).content.decode()
+    assert "Close the cut-outs too small for scissors" in shown
+    assert "<button" not in signed_in.get(address, {"code": "gone", "piece": "p1"}).content.decode()
+    data = {
+        "code": "cutout_small",
+        "piece": "p1",
+        "label": "Close the cut-outs too small for scissors",
+        "revision": 1,
+    }
+    signed_in.post(reverse("mend", args=[job.pk]), data)
+    job.refresh_from_db()
+    assert len(job.head.read().shapes[0].rings) == 1

@@ -30,6 +30,7 @@ job_patterns = [
     path("build/", stages.build, name="build"),
     path("prove/", proving.prove, name="prove"),
     path("prove/density.png", proving.density_image, name="density"),
+    path("prove/mends/", proving.finding_mends, name="finding-mends"),
     path("prove/mend/", proving.mend, name="mend"),
     path("hand-over/", handover.hand_over, name="hand-over"),
     path("plan.bin", stages.plan_data, name="plan"),

@@ -16,7 +16,7 @@ from velamen.web.jobs.access import shop_job
 from velamen.web.stages import edits
 from velamen.web.stages.panels import stage
 from velamen.web.stages.plans import build_of, tag_of
-from velamen.web.stages.prove_context import SHOWN, proof_context
+from velamen.web.stages.prove_context import SHOWN, mends_of, proof_context
 
 
 @require_GET
@@ -41,6 +41,15 @@ def density_image(request: HttpRequest, job_id: int) -> HttpResponse:
     answer = HttpResponse(density_png(density_map(build.plan.xy[build.plan.sewn]), limit), content_type="image/png")
     answer["Cache-Control"] = "private, no-cache"
     return answer
+
+
+@require_GET
+def finding_mends(request: HttpRequest, job_id: int) -> HttpResponse:
+    """The ways out of one finding, asked for once it is looked at."""
+    job = shop_job(request, job_id)
+    code, piece = (request.GET.get(key, "") for key in ("code", "piece"))
+    finding = {"code": code, "piece": piece, "mends": mends_of(build_of(job.head), code, piece)}
+    return render(request, "stages/_mends.html", {"job": job, "finding": finding})
 
 
 @require_POST
