@@ -13,6 +13,7 @@ from velamen.core.job.document import EVERY, Piece
 from velamen.core.memo import kept
 from velamen.core.setting import Plain
 
+MANY, FINE = 20_000, 0.03  # points of a region, from which what is finer than so many mm goes
 NEAR = 8.0  # mm from a piece, within which cloth laid later concerns its edge
 
 
@@ -43,7 +44,16 @@ def in_turn(pieces: Sequence[Piece]) -> list[int]:
 def sewn_area(piece: Piece, region: Area, known: Mapping[str, Plain]) -> Area:
     """The area that a piece is sewn on, what lies beyond its outline counted."""
     beyond = construction(piece.construct).beyond(known)
-    return grown(region, round(beyond, 3), 8) if beyond > 0 else region
+    return grown(_calmed(region), round(beyond, 3), 8) if beyond > 0 else region
+
+
+@kept(64, lasting=True)
+def _calmed(region: Area) -> Area:
+    """A region without the finest of its edge where that has very many points: growing it takes long by them."""
+    if shapely.get_num_coordinates(region) < MANY:
+        return region
+    calm: Area = shapely.simplify(region, FINE)
+    return calm if calm.is_valid and not calm.is_empty else region
 
 
 @kept(64, lasting=True)

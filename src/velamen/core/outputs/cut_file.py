@@ -6,6 +6,7 @@ import io
 from itertools import groupby
 from xml.sax.saxutils import escape, quoteattr
 
+import numpy as np
 from ezdxf import units
 from ezdxf.colors import rgb2int
 from ezdxf.filemanagement import new
@@ -49,7 +50,9 @@ def cut_dxf(build: Build) -> str:
             red, green, blue = (int(build.library.cloths[cut.cloth].colour[nth : nth + 2], 16) for nth in (1, 3, 5))
             document.layers.add(layer, true_color=rgb2int((red, green, blue)))
         for ring in cut.rings:
-            space.add_lwpolyline(ring * [1, -1], close=True, dxfattribs={"layer": layer})
+            line = space.add_lwpolyline([], close=True, dxfattribs={"layer": layer})
+            # x, y, two widths, bulge; at once, since given one by one each copies all before it
+            line.lwpoints.values = np.pad(ring * [1.0, -1.0], ((0, 0), (0, 3)))
         text = space.add_text(cut.label, height=LABEL, dxfattribs={"layer": "LABELS"})
         text.set_placement((cut.at[0], -cut.at[1]))
     out = io.StringIO()

@@ -23,6 +23,7 @@ FINE = 2  # times as many px while drawing, so that threads are smooth
 THREAD = 0.38  # mm, a 40-weight thread
 TONES = 6  # shades by direction
 LIGHT = 0.3 * np.pi
+UNSEEN, MANY = 0.25, 5_000  # px that an outline may move, from so many points on
 MARGIN = 6.0  # mm round what is sewn
 
 
@@ -95,8 +96,9 @@ def shown_box(build: Build) -> Box:
 
 
 def _filled(brush: ImageDraw.ImageDraw, part: Area, colour: str, origin: Array, scale: float) -> None:
-    """An area with its holes open: holes are joined to the outer ring by slits."""
-    outer, *holes = boundaries(part)
+    """An area with its holes open: holes are joined to the outer ring by slits. What is finer than a pixel goes."""
+    thin = shapely.simplify(part, UNSEEN / scale) if shapely.get_num_coordinates(part) > MANY else part
+    outer, *holes = boundaries(thin if thin.is_valid and not thin.is_empty else part)
     ring = np.concatenate([outer, outer[:1]])
     for hole in holes:
         ring = np.concatenate([ring, hole, hole[:1], ring[:1]])
