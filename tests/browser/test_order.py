@@ -199,3 +199,20 @@ def test_a_list_that_is_open_is_not_taken_away(page, shop, maren):
     expect(page.locator("#revision")).to_have_value("3")
     job.refresh_from_db()
     assert job.head.read().pieces[0].own == {"cover_width": 4.0, "cover_kind": "estitch"}
+
+
+def test_undo_comes_after_the_edits_before_it(page, shop, maren):
+    job = three(shop, maren)
+    option = artwork(page, job)
+    option("Sail").click()
+    page.locator("#board").focus()
+    page.keyboard.press("Shift+ArrowRight")
+    page.keyboard.press("Control+z")
+    expect(page.locator('[data-key="redo"]')).to_be_enabled()
+    expect(page.locator("#revision")).to_have_value("1")
+    assert lefts(job) == {"Sail": -60.0, "Keel": 0.0, "Mark": -60.0}
+    assert job.revisions.count() == 2 and page.faults == []
+    page.locator("#board").focus()
+    page.keyboard.press("Control+Shift+z")
+    expect(page.locator("#revision")).to_have_value("2")
+    assert lefts(job)["Sail"] == -50.0

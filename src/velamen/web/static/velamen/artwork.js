@@ -11,6 +11,7 @@ let nudge = { x: 0, y: 0, timer: 0, ids: [] };
 let sending = false; // an edit is on its way; the next ones wait for its answer
 let outcome = []; // what the last answer left chosen
 let picked = false; // whether somebody has chosen anew since the edit on its way was sent
+let undoing = ""; // "undo" or "redo", once all edits are answered
 const waiting = []; // edits with what they are of; of whatever the edit on its way leaves chosen where that is null
 let kept = null; // what was typed into the tools, while the page's parts are swapped
 
@@ -28,7 +29,21 @@ document.body.addEventListener("htmx:afterSettle", (event) => {
   if (event.target !== board.root) return; // one answer settles several parts
   sending = false;
   if (waiting.length) edit(...waiting.shift());
+  else if (undoing) document.querySelector(`[data-key="${undoing}"]`).click();
 });
+// Undo and redo come after the edits that were asked for before them, even where there is nothing else to undo yet.
+function afterEdits(event, which) {
+  flushNudge(true);
+  if (!sending) return;
+  event.preventDefault();
+  event.stopImmediatePropagation();
+  undoing = which;
+}
+document.addEventListener("submit", (event) => event.target.id === "history" && afterEdits(event, event.submitter.dataset.key), true);
+document.addEventListener("keydown", (event) => {
+  const undo = (event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !event.target.closest("input, select, textarea");
+  if (undo) afterEdits(event, event.shiftKey ? "redo" : "undo");
+}, true);
 document.body.addEventListener("htmx:afterRequest", (event) => {
   if (event.detail.failed && event.detail.xhr.status !== 422) sending = false;
 });
