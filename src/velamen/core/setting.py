@@ -13,6 +13,7 @@ from velamen.core.numbers import bounded, read_number
 
 Plain = float | str | bool
 Kind = Literal["number", "choice", "switch", "text", "colour", "thread", "foam"]
+NONE = "none"  # in the place of a material's key: of none
 MATERIALS = {"thread": "threads", "foam": "foams"}  # kinds of settings whose value is the key of a material
 
 

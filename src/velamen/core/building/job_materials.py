@@ -5,8 +5,7 @@ from __future__ import annotations
 from velamen.core.constructions import construction
 from velamen.core.job.document import NEAREST, Job, change
 from velamen.core.materials.library import Library, differing, library_with
-
-NONE = "none"  # in the place of a key: of none
+from velamen.core.setting import NONE
 
 
 def materials_used(job: Job) -> dict[str, set[str]]:
@@ -32,9 +31,10 @@ def made_of(job: Job) -> dict[str, set[str]]:
         "dies": {shape.die for shape in job.shapes if shape.die},
     }
     for piece in job.pieces:
-        for setting in construction(piece.construct).settings:
-            if setting.material and setting.key in piece.own:
-                used.setdefault(setting.material, set()).add(str(piece.own[setting.key]))
+        for key, value in piece.own.items():
+            setting = construction(piece.construct).setting(key)
+            if setting is not None and setting.material:
+                used.setdefault(setting.material, set()).add(str(value))
     return {kind: keys - {NONE} for kind, keys in used.items()}
 
 

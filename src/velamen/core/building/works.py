@@ -20,10 +20,9 @@ from velamen.core.job.shape import LINES, Shape
 from velamen.core.materials.hoops import field
 from velamen.core.materials.library import Library, pick
 from velamen.core.memo import kept
+from velamen.core.setting import NONE
 from velamen.core.timeline.hooping import cloth_layer, foam_layer
 from velamen.core.timeline.layers import Layer
-
-NONE = "none"  # in the place of a key: of none
 
 
 def work_of(piece: Piece, region: Area, library: Library, shape: Shape | None = None) -> Work:

@@ -8,7 +8,7 @@ import numpy as np
 
 from velamen.core.constructions.base import Work
 from velamen.core.constructions.plain import DECORATION, all_hidden, plain
-from velamen.core.setting import Setting
+from velamen.core.setting import NONE, Setting
 from velamen.core.stitching.area_underlay import UNDERLAYS, area_underlay
 from velamen.core.stitching.blend import blend
 from velamen.core.stitching.fill import linked
@@ -17,7 +17,6 @@ from velamen.core.timeline.passes import Pass
 from velamen.core.values.value import Values, choice, number
 
 MOST_THREADS = 6
-NO_THREAD = "none"
 
 SETTINGS = (
     *(Setting(f"blend_thread_{nth}", f"Thread {nth}", "Threads",
@@ -43,7 +42,7 @@ SETTINGS = (
 def threads_of(work: Work, values: Values) -> list[tuple[str, float]]:
     """Keys of the threads in order, each with its place as a share of the way."""
     keys = [work.thread, *(choice(values, f"blend_thread_{nth}") for nth in range(2, MOST_THREADS + 1))]
-    known = [(key, nth) for nth, key in enumerate(keys, 1) if key != NO_THREAD]
+    known = [(key, nth) for nth, key in enumerate(keys, 1) if key != NONE]
     places = [number(values, f"blend_place_{nth}") / 100.0 for _, nth in known]
     even = [nth / max(len(known) - 1, 1) for nth in range(len(known))]
     grows = all(one < other for one, other in pairwise(places))

@@ -136,15 +136,6 @@ class EdgeWays:
             found.append(way if along is None or _long(along) > DETOUR * _long(way) else along)
         return found
 
-    @worked_out
-    def room(self) -> Area:
-        """The region with a little more round it, ready to be asked of."""
-        return ready(grown(self.region, ROOM, 2))
-
-    @worked_out
-    def net(self) -> _Net:
-        return _net(self.region)
-
     def between(self, one: Array, other: Array) -> Array | None:
         """Places (n, 2) to pass from one place to another along an edge, the shorter way round; None without one."""
         if len(self.rings) == 0:

@@ -9,6 +9,7 @@ from django.http import QueryDict
 
 from velamen.core.artwork import pen
 from velamen.core.artwork.basic import BASICS
+from velamen.core.building.job_materials import take_rows
 from velamen.core.edits.shapes import arranging, copying, curve_nodes, drawing, shape_points
 from velamen.core.edits.shapes.bring_in import sewn_line
 from velamen.core.edits.shapes.dies import draw_die
@@ -203,7 +204,10 @@ def edited(job: Job, data: QueryDict, unit: str, library: Library) -> tuple[Job,
     if data.get("do") == "cloth":
         label, after = "Cloth changed", with_cloth(job, ids, asked.text("cloth"), library)
     elif data.get("do") == "die":
-        label, after = "Die placed", draw_die(job, asked.text("die"), library)
+        label, after = (
+            "Die placed",
+            draw_die(take_rows(job, library, {"dies": {asked.text("die")}}), asked.text("die")),
+        )
     else:
         label, edit = EDITS.get(data.get("do", ""), ("", None))
         if edit is None:

@@ -7,21 +7,15 @@ from functools import lru_cache
 from shapely import Polygon
 
 from velamen.core.artwork.svg import read_svg
-from velamen.core.building.job_materials import take_rows
 from velamen.core.edits.shapes.bring_in import free_name, with_region
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job, change
-from velamen.core.materials.library import Library, pick
+from velamen.core.materials.library import pick
 from velamen.core.materials.records import Die
 
 
-def draw_die(job: Job, key: str, library: Library | None = None) -> Job:
-    """The job with a die's outline in the middle of the field.
-
-    library: the shop's, whose row of the die comes with it; without one the job's own are known alone.
-    """
-    if library is not None and pick({**job.library.dies, **library.dies}, key, "cutting die"):
-        job = take_rows(job, library, {"dies": {key}})
+def draw_die(job: Job, key: str) -> Job:
+    """The job with a die's outline in the middle of the field."""
     die = pick(job.library.dies, key, "cutting die")
     job = with_region(job, free_name(job, die.name), die_region(die))
     return change(job, shapes=[*job.shapes[:-1], change(job.shapes[-1], die=key)])
