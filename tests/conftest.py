@@ -88,3 +88,9 @@ def signed_in(client, maren):
 @pytest.fixture(autouse=True)
 def _quick_passwords(settings):
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+
+
+@pytest.fixture(autouse=True)
+def _worked_out_here(settings):
+    """Builds are worked out in this process and not kept but where a test says otherwise."""
+    settings.WORK_OUTSIDE, settings.KEPT_FOLDER = False, None

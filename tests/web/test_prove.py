@@ -7,8 +7,8 @@ from shapely import Point, box
 from core.jobs import job_of, order_of
 from velamen.core.building.build import build_job
 from velamen.core.job.document import change
+from velamen.core.proofs.told import grouped
 from velamen.web.jobs import history
-from velamen.web.stages.prove_context import grouped
 
 
 @pytest.fixture
@@ -32,7 +32,8 @@ def test_a_finding_is_drawn_listed_and_ended_by_its_fix_which_is_undone(signed_i
     context, page = shown(signed_in, blocked)
     (finding,) = [one for one in context["findings"] if one["code"] == "trim_blocked"]
     assert page.count('<g class="spot error"') == len(finding["at"]) and "Places A" in page
-    label = finding["mends"][0]
+    asked = {"code": "trim_blocked", "piece": "p1"}
+    (label, *_) = signed_in.get(reverse("finding-mends", args=[blocked.pk]), asked).context["finding"]["mends"]
     data = {"revision": 1, "code": "trim_blocked", "piece": "p1", "label": label}
     signed_in.post(reverse("mend", args=[blocked.pk]), data)
     assert not [one for one in shown(signed_in, blocked)[0]["findings"] if one["code"] == "trim_blocked"]

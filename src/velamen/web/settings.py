@@ -39,6 +39,7 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "velamen.web.accounts.middleware.SignInMiddleware",
     "velamen.web.accounts.middleware.ShopMiddleware",
+    "velamen.web.work.middleware.AskerMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
@@ -117,6 +118,10 @@ CONTENT_SECURITY_POLICY = {
 FILE_UPLOAD_MAX_MEMORY_SIZE = 2_500_000
 DATA_UPLOAD_MAX_MEMORY_SIZE = 12_000_000  # shapes copied out of the largest artwork
 DATA_UPLOAD_MAX_NUMBER_FIELDS = 400
+
+WORK_OUTSIDE = os.environ.get("VELAMEN_WORK_OUTSIDE", "1") == "1"  # what can run long, by processes of its own
+KEPT_FOLDER = Path(os.environ.get("VELAMEN_KEPT", WEB.parents[2] / "var" / "kept"))
+KEPT_SIZE = 512_000_000  # bytes of builds kept
 
 LANGUAGE_CODE = "en-gb"
 TIME_ZONE = "UTC"

@@ -10,7 +10,7 @@ from velamen.web.board import bin as bin_
 from velamen.web.board import views as board
 from velamen.web.handover import views as handover
 from velamen.web.library import views as library
-from velamen.web.stages import brief, proving, stacking, tracing, tryouts
+from velamen.web.stages import brief, proving, stacking, tracing, tryouts, under_way
 from velamen.web.stages import views as stages
 from velamen.web.stages.parts import PartsView
 
@@ -52,6 +52,7 @@ job_patterns = [
     path("pieces/<slug:piece>/fix/", proving.apply_fix, name="apply-fix"),
     path("pieces/<slug:piece>/preset/", stages.take_preset, name="take-preset"),
     path("pieces/<slug:piece>/preset/save/", stages.save_preset, name="save-preset"),
+    path("under-way/", under_way.UnderWayView.as_view(), name="job-under-way"),
     path("undo/", stages.undo, name="undo"),
     path("redo/", stages.redo, name="redo"),
     path("take/<int:number>/", stages.take, name="take"),
@@ -82,6 +83,7 @@ urlpatterns = [
     path("bin/", bin_.show, name="bin"),
     path("bin/<int:job_id>/back/", bin_.put_back, name="put-back"),
     path("bin/<int:job_id>/delete/", bin_.delete, name="delete-job"),
+    path("under-way/", under_way.UnderWayView.as_view(), name="under-way"),
     path("units/", accounts.set_unit, name="set-unit"),
     path("library/", include(library_patterns)),
     path("jobs/new/", board.NewJobView.as_view(), name="new-job"),

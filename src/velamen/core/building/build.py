@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from typing import Any, cast
 
 from velamen.core.building.lost import Lost, setting_aside
 from velamen.core.building.matched import Matched, PieceValues, forget_values, matched_job, without
+from velamen.core.building.progress import tell
 from velamen.core.constructions import construction
 from velamen.core.constructions.base import Construction, Sewn, Work
 from velamen.core.geometry.region import Area
@@ -32,6 +34,8 @@ from velamen.core.timeline.placed import Placed
 from velamen.core.timeline.refusals import violations
 from velamen.core.timeline.stops import together
 from velamen.core.values.value import Values
+
+MATCHED, SEWN = 0.2, 0.8  # shares of the work that are done then
 
 Passes = Mapping[str, tuple[Pass, ...]]
 """The passes of operations, by the operation's key."""
@@ -164,9 +168,11 @@ def build_job(job: Job) -> Build:
     matched = matched_job(job)
     lost: list[Lost] = []
     found: list[BuiltPiece] = []
-    for one in matched.pieces:
+    for nth, one in enumerate(matched.pieces):
+        tell(MATCHED + (SEWN - MATCHED) * nth / len(matched.pieces), one.piece.name)
         with setting_aside(one.piece, lost):
             found.append(_built(one))
+    tell(SEWN, "the plan")
     if lost:
         rest = build_job(without(job, [*matched.lost, *lost]))
         return replace(rest, job=job, lost=(*matched.lost, *lost, *rest.lost))
@@ -250,8 +256,30 @@ def _built(one: PieceValues) -> BuiltPiece:
     return BuiltPiece(one.piece, one.work, one.values, operations, passes)
 
 
+def take_up(build: Build) -> None:
+    """Makes known what a build from elsewhere holds, so that an edit of it works out only what it touches."""
+    for one in build.pieces:
+        given = _given(one.piece, one.work, one.values, one.operations)
+        if not one.piece.threads:
+            _known_from(one.passes, _sewn, given)
+        if (judged := vars(one).get("proved")) is not None:
+            _known_from(judged, _judged, given)
+
+
+def _known_from(answer: object, asked: Callable[[Given], object], given: Given) -> None:
+    """Has a function that keeps its answers keep one that was worked out elsewhere."""
+    _elsewhere[asked, given] = answer
+    asked(given)
+    _elsewhere.pop((asked, given), None)
+
+
+_elsewhere: dict[tuple[object, Given], Any] = {}  # answers on their way into what is kept
+
+
 @lru_cache(maxsize=1024)
 def _sewn(given: Given) -> Passes:
+    if (known := _elsewhere.get((_sewn, given))) is not None:
+        return cast(Passes, known)
     _, work, values, operations = given.it
     return {one.key: tuple(one.fills(work, values)) for one in operations if one.fills}
 
@@ -276,6 +304,8 @@ def _routed(group: tuple[Given, ...], start: tuple[float, float] | None, end: tu
 
 @lru_cache(maxsize=1024)
 def _judged(given: Given) -> Judged:
+    if (known := _elsewhere.get((_judged, given))) is not None:
+        return cast(Judged, known)
     piece, work, values, operations = given.it
     kind, found = construction(piece.construct), _sewn(given)
     passes = tuple(each for one in operations for each in found.get(one.key, ()))

@@ -19,6 +19,7 @@ from velamen.core.job.regions import region_of
 from velamen.core.job.shape import reshaped
 from velamen.core.proofs.density import densest
 from velamen.core.proofs.finding import Finding
+from velamen.core.proofs.told import told_of
 from velamen.core.setting import Plain
 from velamen.core.timeline.operation import Hand
 from velamen.core.values.value import matters, number
@@ -45,6 +46,12 @@ def mends(build: Build, finding: Finding) -> list[Mend]:
         if all(label != one.label for one in found) and _ends(build, finding, job):
             found.append(Mend(label, job))
     return found
+
+
+def mends_of(build: Build, code: str, piece: str) -> list[str]:
+    """What the buttons say that end a finding, by its code and piece; none where it is gone."""
+    found = next((one for one in told_of(build.findings) if (one.code, one.piece) == (code, piece)), None)
+    return [one.label for one in mends(build, found)] if found else []
 
 
 def mended(job: Job, code: str, piece: str, label: str) -> Job:

@@ -23,7 +23,7 @@ from velamen.web.jobs.models import Job
 from velamen.web.jobs.packing import unpacked, whole
 from velamen.web.jobs.pictures import job_picture
 from velamen.web.library.rows import shop_library
-from velamen.web.stages.edits import bring_in_file
+from velamen.web.stages.edits import with_file
 from velamen.web.stages.sources import keep, read_upload
 
 SHOWN = 200  # jobs on the board
@@ -64,7 +64,7 @@ class NewJobView(FormView):
                 if isinstance(found, Picture):
                     onward, document = "trace", backdrop_of(document, source.key, found.width, found.height)
                 else:
-                    onward, (document, _) = "build", bring_in_file(document, data, whole_brief=True)
+                    onward, (document, _) = "build", with_file(document, data, whole_brief=True)
         except BadInput as error:
             form.add_error("artwork", str(error))
             return self.form_invalid(form)

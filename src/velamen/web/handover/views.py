@@ -10,12 +10,14 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET
 
 from velamen.core.building.build import Build
+from velamen.core.building.packed import packed
 from velamen.core.errors import BadInput
 from velamen.core.job.reading import write_job
-from velamen.core.outputs.folder import file_of
 from velamen.web.jobs.access import shop_job
 from velamen.web.stages.panels import stage
 from velamen.web.stages.plans import build_of
+from velamen.web.work import tasks
+from velamen.web.work.outside import outside
 
 KINDS = {
     "stitches.csv": ("Stitch file", "every needle point, jump, trim and stop", "text/csv"),
@@ -65,7 +67,7 @@ def download(request: HttpRequest, job_id: int, name: str) -> HttpResponse:
 def _written(build: Build, name: str) -> bytes:
     if not build.pieces and not build.lost:
         raise BadInput("The job has no pieces yet: bring in artwork first.")
-    return file_of(build, name)
+    return outside(f"Writing {KINDS[name][0].lower()}", tasks.file, packed(build), name)
 
 
 def _listed() -> list[dict[str, Any]]:

@@ -5,23 +5,21 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from velamen.core.artwork.read import read_artwork
-from velamen.core.artwork.svg import Artwork
 from velamen.core.building.job_materials import made_of, take_rows
 from velamen.core.building.works import check_pieces
-from velamen.core.constructions import construction, sewn_pieces, usual
-from velamen.core.edits.brief.finished_width import resized
-from velamen.core.edits.shapes.bring_in import bring_in, fitting_hoop
+from velamen.core.constructions import construction, sewn_pieces
 from velamen.core.edits.shapes.live_shapes import followed
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job, Piece, change
-from velamen.core.job.reading import check_job
+from velamen.core.job.reading import check_job, stored_job, write_job
 from velamen.core.materials.colour import nearest_thread
 from velamen.core.materials.library import Library, pick
 from velamen.web.accounts.models import Shop
 from velamen.web.jobs import history
 from velamen.web.jobs import models as stored
 from velamen.web.library.rows import shop_library
+from velamen.web.work import tasks
+from velamen.web.work.outside import outside
 
 
 def seen_document(request: Any, job: stored.Job) -> Job:
@@ -134,17 +132,14 @@ def with_cloth(document: Job, ids: list[str], cloth: str, library: Library) -> J
     return document
 
 
-def bring_in_file(document: Job, data: bytes, whole_brief: bool = False, unit: str = "") -> tuple[Job, Artwork]:
-    """The document with the regions of a vector file added.
+def with_file(document: Job, data: bytes, whole_brief: bool = False, unit: str = "") -> tuple[Job, list[str]]:
+    """The document with the regions of a vector file, and what is to be said of it.
 
     whole_brief: also choose the hoop; unit: of a DXF that does not say its own.
     """
-    artwork = read_artwork(data, unit)
-    if whole_brief and (hoop := fitting_hoop(artwork, document.library)):
-        document = change(document, brief=change(document.brief, hoop=hoop))
-    wanted = document.brief.width if not document.pieces else 0.0
-    document = check_job(bring_in(document, artwork, usual("area").name))
-    return (resized(document, wanted) if wanted else document), artwork
+    task = tasks.brought_in, write_job(document), data, whole_brief, unit
+    after, notes = outside("Bringing in the artwork", *task)
+    return stored_job(after), notes
 
 
 def wanted_piece(document: Job, piece_id: str) -> Piece:

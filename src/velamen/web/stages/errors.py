@@ -13,10 +13,12 @@ from django.shortcuts import render
 from velamen.core.errors import BadInput
 from velamen.web.jobs.history import Conflict
 from velamen.web.jobs.models import Unreadable
+from velamen.web.work.outside import TooHeavy
 
 NOT_ALLOWED = 405
 TAKES_EDITS = "This address takes edits only, and shows nothing by itself: go back to the job."
 NOT_READ = "What was sent cannot be read: reload the page and do it again."
+NO_ROOM = "That needs more memory than there is: do it with fewer shapes at a time. Nothing saved is lost."
 STALE = "The page was made before you signed in: reload it and do that again. Nothing saved is lost."
 
 
@@ -40,6 +42,11 @@ class SentenceMiddleware:
         if isinstance(error, Unreadable):
             job = getattr(request, "job", None)
             return _answer(request, "stages/unreadable", 422, {"sentence": str(error), "job": job})
+        if isinstance(error, TooHeavy):
+            job = getattr(request, "job", None)
+            return _answer(request, "stages/too_heavy", 422, {"sentence": str(error), "job": job})
+        if isinstance(error, MemoryError):
+            return with_sentence(request, NO_ROOM, 422)
         if isinstance(error, BadInput):
             return with_sentence(request, str(error), 422)
         return None

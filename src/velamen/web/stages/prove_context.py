@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -13,19 +11,17 @@ import shapely
 from velamen.core.building.build import Build, BuiltPiece
 from velamen.core.building.whole_proofs import order_broken, prove_access, prove_density
 from velamen.core.constructions import colour_of, constructions
-from velamen.core.fixes.job_fixes import mends
 from velamen.core.outputs.density_picture import steps_of
 from velamen.core.proofs.density import CELL, Dense, densest, density_limit, density_map
 from velamen.core.proofs.finding import Finding
 from velamen.core.proofs.proved import Proof, Proved
 from velamen.core.proofs.thread_ends import Thread, threads_of
+from velamen.core.proofs.told import told_of
 from velamen.web.jobs.models import Job
 from velamen.web.jobs.pictures import MARGIN, ring_path
 from velamen.web.stages.plans import build_of
 
 SHOWN = (("pieces", "Pieces"), ("density", "Density"), ("threads", "Ties and trims"))
-MANY = 4  # findings of one kind about one piece that are told as one
-AT_ONCE = 6  # findings whose ways out are worked out with the page, those of others when they are looked at
 SAME = 3.0  # mm, within which a dense place is that of a finding
 ORDER = ("error", "warning", "info")
 
@@ -184,39 +180,8 @@ def _row(built: BuiltPiece, proof: Proved, build: Build) -> dict[str, Any]:
 
 def _findings(build: Build) -> list[dict[str, Any]]:
     """Findings but those that a table tells, the gravest first, with their numbers and their ways out."""
-    found = sorted(
-        grouped([one for one in build.findings if not one.proof]), key=lambda one: ORDER.index(one.severity)
-    )
+    found = sorted(told_of(build.findings), key=lambda one: ORDER.index(one.severity))
     return [_finding(nth, one, build) for nth, one in enumerate(found, 1)]
-
-
-def grouped(found: Sequence[Finding]) -> list[Finding]:
-    """Findings, many of one kind about one piece as one that has all their places."""
-    kinds: dict[tuple[str, ...], list[Finding]] = {}
-    for nth, one in enumerate(found):
-        alone = one.fix or one.brief or one.others
-        kinds.setdefault((one.code, one.piece, one.severity, str(nth) if alone else ""), []).append(one)
-    told: list[Finding] = []
-    for group in kinds.values():
-        told += group if len(group) < MANY else [_as_one(group)]
-    return told
-
-
-def _as_one(group: Sequence[Finding]) -> Finding:
-    first, places = group[0], tuple(place for one in group for place in one.at)
-    message = f"{first.message} And {len(group) - 1} more like it."
-    return replace(first, message=message, at=places, holes_below=max(one.holes_below for one in group))
-
-
-def mends_of(build: Build, code: str, piece: str) -> list[str]:
-    """What the buttons say that end a finding, by its code and piece; none where it is gone."""
-    found = next((one for one in _told(build) if (one.code, one.piece) == (code, piece)), None)
-    return [one.label for one in mends(build, found)] if found else []
-
-
-def _told(build: Build) -> list[Finding]:
-    """Findings but those that a table tells."""
-    return grouped([one for one in build.findings if not one.proof])
 
 
 def _finding(nth: int, finding: Finding, build: Build) -> dict[str, Any]:
@@ -231,6 +196,5 @@ def _finding(nth: int, finding: Finding, build: Build) -> dict[str, Any]:
         "values": json.dumps(finding.fix) if finding.fix else "",
         "brief": json.dumps(finding.brief) if finding.brief else "",
         "label": finding.label,
-        "later": nth > AT_ONCE and not ended,
-        "mends": [] if ended or nth > AT_ONCE else [one.label for one in mends(build, finding)],
+        "later": not ended,
     }

@@ -7,16 +7,20 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import condition, require_GET, require_POST
 
+from velamen.core.building.packed import packed
 from velamen.core.edits.stack.own_values import with_all_own
 from velamen.core.errors import BadInput
-from velamen.core.fixes.job_fixes import mended
+from velamen.core.job.document import Job as Document
+from velamen.core.job.reading import stored_job, write_job
 from velamen.core.outputs.density_picture import density_png
 from velamen.core.proofs.density import density_limit, density_map
 from velamen.web.jobs.access import shop_job
 from velamen.web.stages import edits
 from velamen.web.stages.panels import stage
 from velamen.web.stages.plans import build_of, tag_of
-from velamen.web.stages.prove_context import SHOWN, mends_of, proof_context
+from velamen.web.stages.prove_context import SHOWN, proof_context
+from velamen.web.work import tasks
+from velamen.web.work.outside import outside
 
 
 @require_GET
@@ -48,7 +52,8 @@ def finding_mends(request: HttpRequest, job_id: int) -> HttpResponse:
     """The ways out of one finding, asked for once it is looked at."""
     job = shop_job(request, job_id)
     code, piece = (request.GET.get(key, "") for key in ("code", "piece"))
-    finding = {"code": code, "piece": piece, "mends": mends_of(build_of(job.head), code, piece)}
+    labels = outside("Looking for ways out", tasks.mends, packed(build_of(job.head)), code, piece)
+    finding = {"code": code, "piece": piece, "mends": labels}
     return render(request, "stages/_mends.html", {"job": job, "finding": finding})
 
 
@@ -69,5 +74,9 @@ def mend(request: HttpRequest, job_id: int) -> HttpResponse:
     """Takes the edit that ends a finding, by the finding's code and piece and the edit's words."""
     job = shop_job(request, job_id)
     code, piece, label = (request.POST.get(key, "") for key in ("code", "piece", "label"))
-    edits.save_edit(request, job, lambda doc: mended(doc, code, piece, label), label[:120] or "Fix taken")
+
+    def mended(document: Document) -> Document:
+        return stored_job(outside("Taking the fix", tasks.mend, write_job(document), code, piece, label))
+
+    edits.save_edit(request, job, mended, label[:120] or "Fix taken")
     return redirect("prove", job.pk)

@@ -10,12 +10,14 @@ from typing import Any
 from django.http import Http404
 from PIL import Image
 
-from velamen.core.artwork.read import is_picture, read_artwork
+from velamen.core.artwork.read import is_picture
 from velamen.core.artwork.svg import MAX_BYTES, Artwork
-from velamen.core.artwork.tracing.picture import Picture, read_picture
+from velamen.core.artwork.tracing.picture import Picture
 from velamen.core.errors import BadInput
 from velamen.web.accounts.models import Shop
 from velamen.web.jobs.models import Source
+from velamen.web.work import tasks
+from velamen.web.work.outside import outside
 
 SHOWN = 1400  # pixels of the longer side of a picture on the board
 NAMES = 120
@@ -36,7 +38,7 @@ def keep(shop: Shop, name: str, data: bytes, unit: str = "") -> tuple[Source, Pi
         found: Picture | Artwork = picture
         fields = {"kind": "picture", "shown": _shown(picture)}
     else:
-        found = read_artwork(data, unit)
+        found = _artwork(data, unit)
         fields = {"kind": "vector", "unit": unit}
     fields |= {"name": name[:NAMES] or "File", "data": data}
     source, _ = Source.objects.get_or_create(shop=shop, key=key, defaults=fields)
@@ -58,12 +60,16 @@ def picture_of(source: Source) -> Picture:
 
 def artwork_of(source: Source) -> Artwork:
     """The artwork in a kept file."""
-    return read_artwork(bytes(source.data), source.unit)
+    return _artwork(bytes(source.data), source.unit)
+
+
+def _artwork(data: bytes, unit: str) -> Artwork:
+    return outside("Reading the artwork", tasks.artwork, data, unit)
 
 
 @lru_cache(maxsize=4)
 def _picture(data: bytes) -> Picture:
-    return read_picture(data)
+    return outside("Reading the picture", tasks.picture, data)
 
 
 def _shown(picture: Picture) -> bytes:

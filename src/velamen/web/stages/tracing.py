@@ -11,8 +11,8 @@ from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from velamen.core.artwork.tracing.colours import Palette, palette
-from velamen.core.artwork.tracing.trace import Traced, TraceSettings, trace, tracing
+from velamen.core.artwork.tracing.colours import Palette
+from velamen.core.artwork.tracing.trace import Traced, TraceSettings
 from velamen.core.edits.shapes.import_parts import take_traced
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job as Document
@@ -23,6 +23,8 @@ from velamen.web.stages import edits
 from velamen.web.stages.panels import stage
 from velamen.web.stages.sources import picture_of, source_of
 from velamen.web.stages.typed import NUMBERS, Typed, numbers_of
+from velamen.web.work import tasks
+from velamen.web.work.outside import outside, stepwise
 
 START = {"colours": 0.0, "specks": 2.0, "smoothing": 0.1}
 
@@ -59,7 +61,9 @@ def take_trace(request: HttpRequest, job_id: int) -> HttpResponse:
     before = edits.seen_document(request, job)
     lies = _backdrop(before)
     source = source_of(request.shop, lies.picture, "picture")
-    traced = trace(picture_of(source), _asked(request, lies))
+    traced = outside("Tracing the picture", tasks.traced, picture_of(source), _asked(request, lies))
+    if not isinstance(traced, Traced):
+        raise BadInput(traced[0])
     skipped = numbers_of(request.POST.get("skipped", ""))
     job = edits.save_edit(
         request, job, lambda document: take_traced(document, traced, lies, skipped), "Picture traced"
@@ -100,13 +104,16 @@ def _asked(request: HttpRequest, lies: Backdrop) -> TraceSettings:
 
 def _told(source: Source, asked: TraceSettings) -> Iterator[str]:
     """The steps of tracing as lines of JSON."""
-    picture = picture_of(source)
     try:
-        for share, what, traced in tracing(picture, asked):
-            yield json.dumps({"share": share, "what": what} | (_result(traced) if traced else {})) + "\n"
+        for share, what, traced in stepwise("Tracing the picture", tasks.traced, picture_of(source), asked):
+            if isinstance(traced, tuple):
+                why, found = traced
+                colours = _colours(found, asked.drop or frozenset())
+                yield json.dumps({"share": 1.0, "wrong": why, "colours": colours}) + "\n"
+            else:
+                yield json.dumps({"share": share, "what": what} | (_result(traced) if traced else {})) + "\n"
     except BadInput as error:
-        found = _colours(palette(picture, asked.colours), asked.drop or frozenset())
-        yield json.dumps({"share": 1.0, "wrong": str(error), "colours": found}) + "\n"
+        yield json.dumps({"share": 1.0, "wrong": str(error), "colours": []}) + "\n"
 
 
 def _result(traced: Traced) -> dict[str, Any]:

@@ -70,8 +70,8 @@ class ArtworkView(View):
         before = edits.seen_document(request, job)
 
         def bring(document: Any) -> Any:
-            changed, artwork = edits.bring_in_file(document, data, not document.pieces, unit)
-            notes.extend(artwork.notes)
+            changed, said = edits.with_file(document, data, not document.pieces, unit)
+            notes.extend(said)
             return changed
 
         job = edits.save_edit(request, job, bring, "Artwork brought in")

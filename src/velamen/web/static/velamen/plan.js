@@ -4,9 +4,14 @@ export const STITCH = 0;
 export const JUMP = 1;
 
 export async function loadPlan(url) {
-  const answer = await fetch(url, { cache: "no-cache" });
-  if (!answer.ok) throw new Error(`plan ${answer.status}`);
-  return readPlan(await answer.arrayBuffer());
+  document.dispatchEvent(new Event("velamen:asks"));
+  try {
+    const answer = await fetch(url, { cache: "no-cache" });
+    if (!answer.ok) throw new Error(`plan ${answer.status}`);
+    return readPlan(await answer.arrayBuffer());
+  } finally {
+    document.dispatchEvent(new Event("velamen:answered"));
+  }
 }
 
 export function readPlan(buffer) {

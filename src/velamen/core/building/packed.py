@@ -1,0 +1,25 @@
+"""Builds packed, to be handed from one process to another and kept. Only what this program has packed is opened."""
+
+from __future__ import annotations
+
+import pickle
+from typing import cast
+
+import cloudpickle
+import zstandard
+
+from velamen.core.building.build import Build
+
+LEVEL = 1
+MOST = 1_000_000_000  # bytes of one build
+
+
+def packed(build: Build) -> bytes:
+    """A build as bytes, with all that has been worked out of it."""
+    return zstandard.ZstdCompressor(level=LEVEL).compress(cloudpickle.dumps(build, protocol=5))
+
+
+def opened(data: bytes) -> Build:
+    """The build again. Never to be given bytes from outside: opening them runs what they say."""
+    plain = zstandard.ZstdDecompressor().decompress(data, max_output_size=MOST)
+    return cast(Build, pickle.loads(plain))

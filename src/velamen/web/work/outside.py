@@ -1,0 +1,234 @@
+"""A task handed to another process: within limits, in turn, once for all who ask; it can be looked at and ended."""
+
+from __future__ import annotations
+
+import multiprocessing
+import resource
+import signal
+import time
+from collections.abc import Callable, Iterator
+from concurrent.futures import CancelledError, Future, wait
+from contextvars import ContextVar
+from dataclasses import dataclass, field
+from functools import cache
+from multiprocessing.context import ForkServerContext
+from pathlib import Path
+from tempfile import gettempdir
+from threading import Lock, Thread
+from typing import Any, NamedTuple, TypeVar
+from uuid import uuid4
+
+from django.conf import settings
+from pebble import ProcessExpired, ProcessPool
+
+from velamen.core.building.progress import Told
+from velamen.core.errors import BadInput
+from velamen.web.work.turns import Full, Turns
+
+SECONDS = 30.0  # of a task
+MEMORY = 2_000_000_000  # bytes of one
+PLACES = 2  # tasks at once
+WAITING = 12  # tasks of one shop that wait
+TASKS = 40  # of a process, before another takes its place
+AGAIN = 60.0  # seconds for which what was too heavy is not tried again
+TOO_LONG = "took more than 30 seconds and was ended"
+TOO_LARGE = "needs more than 2 GB of memory and was ended"
+SIMPLER = "Simplify its outlines in Artwork, or leave out some of it. Nothing saved is lost."
+T = TypeVar("T")
+
+
+class TooHeavy(BadInput):
+    """A task that reached a limit."""
+
+
+class Ended(BadInput):
+    """A task that a person has ended."""
+
+
+class Asker(NamedTuple):
+    """Who a task is done for."""
+
+    shop: int
+    person: int
+    job: int | None
+
+
+@dataclass
+class Work:
+    """A task on its way."""
+
+    what: str  # in words, as "Building Otter crew blanket"
+    asker: Asker
+    report: Path  # where it tells how far it is
+    answer: Future[Any] = field(default_factory=Future)
+    running: Future[Any] | None = None
+    ended: bool = False
+    begun: float = field(default_factory=time.monotonic)
+
+    @property
+    def seconds(self) -> float:
+        """For how long it has been on its way."""
+        return time.monotonic() - self.begun
+
+    @property
+    def share(self) -> tuple[float, str]:
+        """How much of it is done, 0 to 1, and what it is at."""
+        try:
+            share, _, at = self.report.read_text().partition(" ")
+            return float(share), at
+        except (OSError, ValueError):
+            return 0.0, "" if self.running else "waiting for its turn"
+
+    def end(self) -> None:
+        """Ends it."""
+        self.ended = True
+        if self.running is not None:
+            self.running.cancel()
+        TURNS.look_again()
+
+
+TURNS = Turns(PLACES, WAITING)
+NOBODY = Asker(0, 0, None)
+_asker: ContextVar[Asker] = ContextVar("asker", default=NOBODY)
+_works: dict[str, Work] = {}
+_heavy: dict[str, tuple[float, TooHeavy]] = {}
+_guard = Lock()
+
+
+def ask_for(asker: Asker) -> None:
+    """What this thread hands over from now on is done for somebody."""
+    _asker.set(asker)
+
+
+def works_of(asker: Asker) -> list[Work]:
+    """What is on its way for a person, in one job or outside of jobs."""
+    with _guard:
+        return [one for one in _works.values() if one.asker == asker]
+
+
+def outside(what: str, task: Callable[..., T], *args: Any, once: str = "") -> T:
+    """The answer of a task worked out in another process.
+
+    what: the task in words; once: a name under which all who ask wait for the same answer.
+    Raises TooHeavy at a limit, Ended where it was ended, BadInput as the task does.
+    """
+    if not settings.WORK_OUTSIDE:
+        return task(_nobody, *args)
+    name = once or uuid4().hex
+    with _guard:
+        when, why = _heavy.get(name, (-AGAIN, None))
+        if why is not None and time.monotonic() - when < AGAIN:
+            raise TooHeavy(str(why))
+        work = _works.get(name)
+        mine = work is None or work.ended
+        if work is None or work.ended:
+            work = _works[name] = Work(what, _asker.get(), _report())
+    if mine:
+        _do(work, name, task, args)
+    answer: T = work.answer.result()
+    return answer
+
+
+def stepwise(what: str, task: Callable[..., T], *args: Any) -> Iterator[tuple[float, str, T | None]]:
+    """The same, told step by step: the share that is done, what it is at, and at last the answer.
+
+    Whoever stops listening ends the task.
+    """
+    if not settings.WORK_OUTSIDE:
+        steps: list[tuple[float, str, T | None]] = []
+        answer = task(lambda share, at: steps.append((share, at, None)), *args)
+        yield from steps
+        yield 1.0, "", answer
+        return
+    work = Work(what, _asker.get(), _report())
+    name = uuid4().hex
+    with _guard:
+        _works[name] = work
+    Thread(target=_do, args=(work, name, task, args), daemon=True).start()
+    told = ""
+    try:
+        while not work.answer.done():
+            share, at = work.share
+            if at != told:
+                yield share, at, None
+            told = at
+            wait([work.answer], timeout=0.1)
+        yield 1.0, "", work.answer.result()
+    finally:
+        work.end()
+
+
+def _do(work: Work, name: str, task: Callable[..., Any], args: tuple[Any, ...]) -> None:
+    """Does a task whose turn it becomes; its answer, or why there is none, is for all who wait for it."""
+    try:
+        with TURNS.place(work.asker.shop, lambda: work.ended) as taken:
+            if not taken:
+                raise CancelledError
+            work.running = pool().schedule(_within, args=(task, str(work.report), args), timeout=SECONDS)
+            if work.ended:
+                work.running.cancel()  # type: ignore[no-untyped-call]
+            work.answer.set_result(work.running.result())
+    except BaseException as error:
+        told = _told(work.what, error)
+        if isinstance(told, TooHeavy):
+            with _guard:
+                _heavy[name] = time.monotonic(), told
+        work.answer.set_exception(told)
+    finally:
+        with _guard:
+            if _works.get(name) is work:
+                del _works[name]
+        work.report.unlink(missing_ok=True)
+
+
+def _told(what: str, error: BaseException) -> BaseException:
+    """What ended a task, as a sentence where a person can do something about it."""
+    if isinstance(error, CancelledError):
+        return Ended(f"{what} was ended. Nothing was changed.")
+    if isinstance(error, TimeoutError):
+        return TooHeavy(f"{what} {TOO_LONG}. {SIMPLER}")
+    if isinstance(error, MemoryError | ProcessExpired):
+        return TooHeavy(f"{what} {TOO_LARGE}. {SIMPLER}")
+    if isinstance(error, Full):
+        return BadInput("Your shop has too much under way at once: wait for some of it, or end it.")
+    return error
+
+
+def _report() -> Path:
+    return Path(gettempdir()) / f"velamen-{uuid4().hex}"
+
+
+@cache
+def pool() -> ProcessPool:
+    """The processes that do tasks."""
+    context: ForkServerContext = multiprocessing.get_context("forkserver")
+    context.set_forkserver_preload(["velamen.web.work.tasks"])
+    return ProcessPool(max_workers=PLACES, max_tasks=TASKS, context=context, initializer=_limited)
+
+
+def _limited() -> None:
+    """Limits of a process that does tasks; interrupts from a terminal are for the servers."""
+    resource.setrlimit(resource.RLIMIT_DATA, (MEMORY, MEMORY))
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+
+
+def _within(task: Callable[..., Any], report: str, args: tuple[Any, ...]) -> Any:
+    return task(_reporting(Path(report)), *args)
+
+
+def _reporting(report: Path) -> Told:
+    """Tells how far a task is, a few times a second at most."""
+    last = 0.0
+
+    def told(share: float, what: str) -> None:
+        nonlocal last
+        now = time.monotonic()
+        if now - last > 0.1:
+            last = now
+            report.write_text(f"{share:.3f} {what}")
+
+    return told
+
+
+def _nobody(share: float, what: str) -> None:
+    pass
