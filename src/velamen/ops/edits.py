@@ -11,8 +11,8 @@ from pathlib import Path
 from velamen.ops import PYTHON, ROOT, VAR
 from velamen.ops.database import PrivateDatabase
 from velamen.ops.install import prepare
-from velamen.ops.process import end
-from velamen.ops.serve import environment, prepare_shop, serve
+from velamen.ops.serve import environment, prepare_shop
+from velamen.ops.web_servers import WebServers
 
 
 def bench_edits() -> int:
@@ -29,11 +29,11 @@ def bench_edits() -> int:
         database.start()
         made = {**environment(port), "VELAMEN_DATABASE_URL": database.url}
         prepare_shop(made)
-        server = serve(port, made)
+        server = WebServers(port, made)
+        server.begin()
         command = [str(PYTHON), "-m", "velamen.edit_bench", f"http://127.0.0.1:{port}", made["VELAMEN_DEMO_PASSWORD"]]
         return subprocess.run(command, cwd=ROOT, env=os.environ, check=False).returncode
     finally:
         if server is not None:
-            running = server
-            end(running.pid, lambda: running.poll() is None, 10.0)
+            server.end()
         database.remove()

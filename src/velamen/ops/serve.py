@@ -8,8 +8,6 @@ import os
 import signal
 import subprocess
 import time
-import urllib.error
-import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -17,7 +15,8 @@ from velamen.ops import PYTHON, ROOT, VAR, SetupError, say
 from velamen.ops.database import PrivateDatabase, load_secrets
 from velamen.ops.install import prepare
 from velamen.ops.kept import Kept
-from velamen.ops.process import end, listening, spawn
+from velamen.ops.process import end, listening
+from velamen.ops.web_servers import WebServers
 
 PID = VAR / "run" / "start.pid"
 PATIENCE = 5.0  # seconds for a port to become free
@@ -35,6 +34,7 @@ def start() -> int:
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, _raise_ended)
     database: PrivateDatabase | None = None
+    served: WebServers | None = None
     kept: list[Kept] = []
     with _only_one():
         try:
@@ -47,8 +47,9 @@ def start() -> int:
                 kept.append(Kept("database", database.start))
                 made["VELAMEN_DATABASE_URL"] = database.url
             prepare_shop(made)
-            say("Starting the web server")
-            kept.append(Kept("web server", lambda: serve(port, made)))
+            say("Starting the web servers")
+            served = WebServers(port, made)
+            kept += served.begin()
             say(f"\nVelamen runs at http://127.0.0.1:{port}")
             say(f"Sign in as  maren  with the password  {made['VELAMEN_DEMO_PASSWORD']}")
             say("Ctrl-C ends it.")
@@ -62,9 +63,8 @@ def start() -> int:
         finally:
             for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
                 signal.signal(number, signal.SIG_IGN)
-            if kept and kept[-1].name == "web server":
-                running = kept[-1].process
-                end(running.pid, lambda: running.poll() is None, 35.0)
+            if served is not None:
+                served.end()
             if database is not None:
                 database.stop()
             PID.unlink(missing_ok=True)
@@ -137,27 +137,3 @@ def prepare_shop(made: dict[str, str]) -> None:
     done = subprocess.run([PYTHON, "-m", "velamen.web.prepare"], env=made, cwd=ROOT, check=False)
     if done.returncode:
         raise SetupError("The shop could not be prepared.")
-
-
-def serve(port: int, made: dict[str, str]) -> subprocess.Popen[bytes]:
-    """The web server, once it answers. Raises SetupError with the end of its log where it does not."""
-    log = (VAR / "web.log").open("ab")
-    server = spawn(
-        [
-            str(PYTHON), "-m", "gunicorn", "velamen.web.wsgi", "--bind", f"127.0.0.1:{port}",
-            "--worker-class", "gthread", "--workers", "1", "--threads", "8", "--timeout", "120",
-            "--graceful-timeout", "30",
-            "--no-control-socket", "--worker-tmp-dir", "/dev/shm" if os.path.isdir("/dev/shm") else "/tmp",
-        ],
-        env=made, cwd=ROOT, stdout=log, stderr=log,
-    )  # fmt: skip
-    until = time.monotonic() + 60
-    while time.monotonic() < until and server.poll() is None:
-        try:
-            with urllib.request.urlopen(f"http://127.0.0.1:{port}/sign-in/", timeout=5):
-                return server
-        except (OSError, urllib.error.URLError):
-            time.sleep(0.05)
-    end(server.pid, lambda: server.poll() is None, 5.0)
-    tail = (VAR / "web.log").read_text(errors="replace").splitlines()[-15:]
-    raise SetupError("The web server did not start:\n" + "\n".join(tail))

@@ -55,6 +55,7 @@ AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_LOCKOUT_CALLABLE = "velamen.web.accounts.views.locked_out"
 AXES_RESET_ON_SUCCESS = True
 AXES_RESET_COOL_OFF_ON_FAILURE_DURING_LOCKOUT = False
+AXES_CLIENT_IP_CALLABLE = "velamen.web.accounts.middleware.address_of"
 AXES_DISABLE_ACCESS_LOG = True
 AXES_VERBOSE = False
 

@@ -2,11 +2,16 @@
 
 import gc
 import os
+import resource
 
 from django.core.wsgi import get_wsgi_application
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "velamen.web.settings")
 application = get_wsgi_application()
+
+# What takes much memory is for other processes; here it is refused in a sentence before the machine runs out.
+MEMORY = 1_000_000_000  # bytes
+resource.setrlimit(resource.RLIMIT_DATA, (MEMORY, resource.getrlimit(resource.RLIMIT_DATA)[1]))
 
 # What is loaded now stays; builds kept for later are many small objects, so rarer looks keep edits even.
 gc.freeze()

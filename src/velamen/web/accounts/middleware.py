@@ -48,3 +48,8 @@ class ShopMiddleware:
             if member is not None:
                 request.shop, request.unit = member.shop, member.unit
         return self.get_response(request)
+
+
+def address_of(request: HttpRequest) -> str:
+    """The address that a request comes from, as the front tells it."""
+    return str(request.META.get("HTTP_X_REAL_IP") or request.META.get("REMOTE_ADDR", ""))

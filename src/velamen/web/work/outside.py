@@ -10,7 +10,6 @@ from collections.abc import Callable, Iterator
 from concurrent.futures import CancelledError, Future, wait
 from contextvars import ContextVar
 from dataclasses import dataclass, field
-from functools import cache
 from multiprocessing.context import ForkServerContext
 from pathlib import Path
 from tempfile import gettempdir
@@ -92,6 +91,7 @@ NOBODY = Asker(0, 0, None)
 _asker: ContextVar[Asker] = ContextVar("asker", default=NOBODY)
 _works: dict[str, Work] = {}
 _heavy: dict[str, tuple[float, TooHeavy]] = {}
+_pools: list[ProcessPool] = []
 _guard = Lock()
 
 
@@ -164,7 +164,7 @@ def _do(work: Work, name: str, task: Callable[..., Any], args: tuple[Any, ...]) 
         with TURNS.place(work.asker.shop, lambda: work.ended) as taken:
             if not taken:
                 raise CancelledError
-            work.running = pool().schedule(_within, args=(task, str(work.report), args), timeout=SECONDS)
+            work.running = _pool().schedule(_within, args=(task, str(work.report), args), timeout=SECONDS)
             if work.ended:
                 work.running.cancel()  # type: ignore[no-untyped-call]
             work.answer.set_result(work.running.result())
@@ -198,9 +198,17 @@ def _report() -> Path:
     return Path(gettempdir()) / f"velamen-{uuid4().hex}"
 
 
-@cache
-def pool() -> ProcessPool:
-    """The processes that do tasks."""
+def _pool() -> ProcessPool:
+    """The processes that do tasks; others where those have broken down."""
+    with _guard:
+        if _pools and not _pools[0].active:
+            _pools.clear()
+        if not _pools:
+            _pools.append(_begun())
+        return _pools[0]
+
+
+def _begun() -> ProcessPool:
     context: ForkServerContext = multiprocessing.get_context("forkserver")
     context.set_forkserver_preload(["velamen.web.work.tasks"])
     return ProcessPool(max_workers=PLACES, max_tasks=TASKS, context=context, initializer=_limited)
