@@ -52,13 +52,14 @@ def shop(db):
     from velamen.web.accounts.models import Member, Shop
 
     made = Shop.objects.create(name="Ormsel Loft")
-    Member.objects.create(user=User.objects.create_user("maren", password="tide-and-thread"), shop=made)
+    person = User.objects.create_user("maren", "maren@ormsel-loft.example", "tide-and-thread")
+    Member.objects.create(user=person, shop=made, role="owner")
     return made
 
 
 @pytest.fixture
 def maren(shop):
-    return shop.members.get().user
+    return shop.members.get(role="owner").user
 
 
 @pytest.fixture
@@ -67,7 +68,17 @@ def stranger(db):
 
     other = Shop.objects.create(name="Quay Nine")
     user = User.objects.create_user("ivo", password="tide-and-thread")
-    Member.objects.create(user=user, shop=other)
+    Member.objects.create(user=user, shop=other, role="owner")
+    return user
+
+
+@pytest.fixture
+def runa(shop):
+    """On the machine side of the shop."""
+    from velamen.web.accounts.models import Member
+
+    user = User.objects.create_user("runa", password="tide-and-thread")
+    Member.objects.create(user=user, shop=shop, role="machine")
     return user
 
 

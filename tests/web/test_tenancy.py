@@ -60,9 +60,13 @@ def test_a_person_without_a_shop_is_told_so(client, django_user_model, db):
 def test_no_address_is_left_out_of_these_tests():
     names = {name for name in get_resolver().reverse_dict if isinstance(name, str)}
     others = {"board", "new-job", "sign-in", "sign-out", "set-unit", "healthz", "under-way"}
+    people = {  # tests/web/test_people.py
+        "people", "invite", "take-back", "set-role", "remove-person", "account", "end-session", "end-others", "join", "sign-up",
+        "reset", "reset-sent", "reset-set", "reset-done", "put-shop-in-bin", "shop-back", "export-shop",
+    }  # fmt: skip
     shelves = {"library", "row", "restore-row", "presets", "remove-preset", "rules"}  # tests/web/test_library.py
     bins = {"bin", "put-back", "delete-job"}  # tests/web/test_bin.py
-    assert names - {pattern.name for pattern in urls.job_patterns} == others | shelves | bins
+    assert names - {pattern.name for pattern in urls.job_patterns} == others | people | shelves | bins
 
 
 @pytest.mark.parametrize(

@@ -5,8 +5,10 @@ from datetime import timedelta
 from pathlib import Path
 
 import dj_database_url
+import dj_email_url
 
 WEB = Path(__file__).resolve().parent
+VAR = WEB.parents[2] / "var"
 
 SECRET_KEY = os.environ.get("VELAMEN_SECRET_KEY", "")
 DEBUG = False
@@ -55,7 +57,7 @@ AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_LOCKOUT_CALLABLE = "velamen.web.accounts.views.locked_out"
 AXES_RESET_ON_SUCCESS = True
 AXES_RESET_COOL_OFF_ON_FAILURE_DURING_LOCKOUT = False
-AXES_CLIENT_IP_CALLABLE = "velamen.web.accounts.middleware.address_of"
+AXES_CLIENT_IP_CALLABLE = "velamen.web.accounts.sessions.address_of"
 AXES_DISABLE_ACCESS_LOG = True
 AXES_VERBOSE = False
 
@@ -88,11 +90,16 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "board"
 LOGOUT_REDIRECT_URL = "sign-in"
+PASSWORD_RESET_TIMEOUT = 3 * 3600  # seconds that a link to set a new password holds
+SIGN_UP = os.environ.get("VELAMEN_SIGN_UP", "1") == "1"  # whether anybody may begin a shop
+vars().update(dj_email_url.config("VELAMEN_MAIL_URL", default=f"file:///{VAR / 'mail'}"))
+DEFAULT_FROM_EMAIL = os.environ.get("VELAMEN_MAIL_FROM", "Velamen <velamen@localhost>")
 AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
-SESSION_ENGINE = "django.contrib.sessions.backends.db"  # any worker answers any request, and a restart loses none
+SESSION_ENGINE = "velamen.web.accounts.sessions"  # any worker answers any request, and a restart loses none
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_HTTPONLY = False
@@ -121,7 +128,7 @@ DATA_UPLOAD_MAX_MEMORY_SIZE = 12_000_000  # shapes copied out of the largest art
 DATA_UPLOAD_MAX_NUMBER_FIELDS = 400
 
 WORK_OUTSIDE = os.environ.get("VELAMEN_WORK_OUTSIDE", "1") == "1"  # what can run long, by processes of its own
-KEPT_FOLDER = Path(os.environ.get("VELAMEN_KEPT", WEB.parents[2] / "var" / "kept"))
+KEPT_FOLDER = Path(os.environ.get("VELAMEN_KEPT", VAR / "kept"))
 KEPT_SIZE = 512_000_000  # bytes of builds kept
 
 LANGUAGE_CODE = "en-gb"
@@ -130,7 +137,7 @@ USE_TZ = True
 
 STATIC_URL = "/static/"
 STATICFILES_DIRS = [WEB / "static"]
-STATIC_ROOT = WEB.parents[2] / "var" / "static"
+STATIC_ROOT = VAR / "static"
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {

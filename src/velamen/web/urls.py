@@ -1,12 +1,22 @@
 """Addresses of the application."""
 
+from django.conf import settings
 from django.contrib.auth.decorators import login_not_required
-from django.contrib.auth.views import LoginView, LogoutView
-from django.urls import include, path
+from django.contrib.auth.views import (
+    LoginView,
+    LogoutView,
+    PasswordResetCompleteView,
+    PasswordResetConfirmView,
+    PasswordResetDoneView,
+    PasswordResetView,
+)
+from django.urls import include, path, reverse_lazy
 
 from velamen.web import health
+from velamen.web.accounts import entry, people_views
 from velamen.web.accounts import views as accounts
 from velamen.web.board import bin as bin_
+from velamen.web.board import shop
 from velamen.web.board import views as board
 from velamen.web.handover import views as handover
 from velamen.web.library import views as library
@@ -69,17 +79,55 @@ library_patterns = [
     path("<slug:kind>/<slug:key>/restore/", library.restore, name="restore-row"),
 ]
 
+people_patterns = [
+    path("", people_views.show, name="people"),
+    path("invite/", people_views.invite, name="invite"),
+    path("invitations/<int:invitation>/take-back/", people_views.take_back, name="take-back"),
+    path("<int:member>/role/", people_views.set_role, name="set-role"),
+    path("<int:member>/remove/", people_views.remove, name="remove-person"),
+]
+
+account_patterns = [
+    path("", accounts.AccountView.as_view(), name="account"),
+    path("sessions/end/", accounts.end_session, name="end-session"),
+    path("sessions/end-others/", accounts.end_others, name="end-others"),
+]
+
+reset_patterns = [
+    path("", login_not_required(PasswordResetView.as_view(
+        template_name="accounts/reset.html", email_template_name="accounts/reset.txt",
+        subject_template_name="accounts/reset_subject.txt", success_url=reverse_lazy("reset-sent"))), name="reset"),
+    path("sent/", login_not_required(PasswordResetDoneView.as_view(template_name="accounts/reset_sent.html")),
+         name="reset-sent"),
+    path("<uidb64>/<token>/", login_not_required(PasswordResetConfirmView.as_view(
+        template_name="accounts/reset_set.html", success_url=reverse_lazy("reset-done"))), name="reset-set"),
+    path("done/", login_not_required(PasswordResetCompleteView.as_view(template_name="accounts/reset_done.html")),
+         name="reset-done"),
+]  # fmt: skip
+
 urlpatterns = [
     path(
         "sign-in/",
         login_not_required(
-            LoginView.as_view(template_name="accounts/sign_in.html", redirect_authenticated_user=True)
+            LoginView.as_view(
+                template_name="accounts/sign_in.html",
+                redirect_authenticated_user=True,
+                extra_context={"sign_up": settings.SIGN_UP},
+            )
         ),
         name="sign-in",
     ),
+    path("sign-up/", entry.SignUpView.as_view(), name="sign-up"),
+    path("join/<str:secret>/", entry.JoinView.as_view(), name="join"),
+    path("password/", include(reset_patterns)),
+    path("people/", include(people_patterns)),
+    path("account/", include(account_patterns)),
     path("healthz", health.healthz, name="healthz"),
     path("sign-out/", LogoutView.as_view(), name="sign-out"),
     path("", board.board, name="board"),
+    path("shop/bin/", shop.put_in, name="put-shop-in-bin"),
+    path("shop/back/", shop.put_back, name="shop-back"),
+    path("shop/export/", shop.export, name="export-shop"),
     path("bin/", bin_.show, name="bin"),
     path("bin/<int:job_id>/back/", bin_.put_back, name="put-back"),
     path("bin/<int:job_id>/delete/", bin_.delete, name="delete-job"),

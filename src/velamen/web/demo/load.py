@@ -19,12 +19,12 @@ from velamen.core.job.document import Job, brief_for, change
 from velamen.core.job.shape import Text
 from velamen.core.materials.colour import nearest_thread
 from velamen.core.materials.library import shipped
-from velamen.web.accounts.models import Member, Shop
+from velamen.web.accounts.models import Member, Role, Shop
 from velamen.web.jobs import history
 from velamen.web.stages.sources import keep
 
 SHOP = "Ormsel Loft"
-PERSON = "maren"
+PERSON, MAIL = "maren", "maren@ormsel-loft.example"
 PICTURE_JOB, PICTURE = "Crab cushion", "crab-cushion.png"
 
 
@@ -84,8 +84,8 @@ def load_demo(password: str) -> list[str]:
     if not password or Shop.objects.exists():
         return []
     shop = Shop.objects.create(name=SHOP)
-    person = User.objects.create_user(PERSON, password=password)
-    Member.objects.create(user=person, shop=shop)
+    person = User.objects.create_user(PERSON, MAIL, password)
+    Member.objects.create(user=person, shop=shop, role=Role.OWNER)
     history.create(shop, person, picture_document(shop), "Demo job")
     history.create(shop, person, pennant_document(), "Demo job")
     for demo in JOBS:

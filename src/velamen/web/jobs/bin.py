@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import timedelta
 
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import QuerySet
 from django.utils import timezone
@@ -36,13 +37,26 @@ def delete(jobs: QuerySet[Job]) -> int:
     return len(found)
 
 
+def put_shop_in(shop: Shop) -> None:
+    """Puts a shop into the bin: nobody works in it until it comes back."""
+    Shop.objects.filter(pk=shop.pk).update(binned=timezone.now())
+
+
+def put_shop_back(shop: Shop) -> None:
+    """Takes a shop out of the bin."""
+    Shop.objects.filter(pk=shop.pk).update(binned=None)
+
+
 def empty_bins() -> int:
-    """Deletes the jobs whose days in the bin are over; how many."""
+    """Deletes the jobs, and shops, whose days in the bin are over; how many jobs."""
+    for shop in Shop.objects.filter(binned__lt=timezone.now() - DAYS_IN_BIN):
+        delete_shop(shop)
     return delete(Job.objects.filter(binned__lt=timezone.now() - DAYS_IN_BIN))
 
 
 @transaction.atomic
 def delete_shop(shop: Shop) -> None:
-    """Deletes a shop for good, with its jobs, files, library and the places of its people."""
+    """Deletes a shop for good, with its jobs, files, library and people."""
     delete(Job.objects.filter(shop=shop))
+    User.objects.filter(member__shop=shop).delete()
     shop.delete()
