@@ -111,7 +111,7 @@ def test_the_machine_side_looks_and_changes_nothing(client, runa, job):
     for stage in ("brief", "artwork", "build", "prove", "hand-over"):
         assert client.get(reverse(stage, args=[job.pk])).status_code == 200
     assert client.get(reverse("file", args=[job.pk, "cut.svg"])).status_code == 200
-    assert "New job" not in text(client.get("/")) and 'class=" looks"' in text(client.get("/"))
+    assert "New job" not in text(client.get("/")) and 'class=" looks-only"' in text(client.get("/"))
 
 
 def test_what_is_for_owners_is_closed_to_all_others(client, runa, shop, signed_in):

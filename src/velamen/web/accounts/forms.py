@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django import forms
+from django.contrib.auth.forms import PasswordChangeForm
 from django.contrib.auth.models import User
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
@@ -23,7 +24,7 @@ class NewPersonForm(forms.ModelForm):
     class Meta:
         model = User
         fields = ("username", "email")
-        labels = {"username": "Your name", "email": "Mail"}
+        labels = {"username": "Username", "email": "Mail"}
         help_texts = {"username": "You sign in with it.", "email": "For a new password, should you forget yours."}
 
     def clean(self) -> dict[str, Any]:
@@ -61,6 +62,17 @@ class InviteForm(forms.Form):
 
     role = forms.ChoiceField(label="As", choices=Role.choices, initial=Role.DIGITIZER)
     mail = forms.EmailField(label="Mail", required=False, help_text="Without one the link is shown, to be handed on.")
+
+
+class PasswordForm(PasswordChangeForm):
+    """One's own new password, the old one given."""
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for key, label in (("old_password", "Now"), ("new_password1", "New"), ("new_password2", "New, once more")):
+            self.fields[key].label, self.fields[key].help_text = label, ""
+        self.fields["new_password1"].help_text = "8 characters at least; all other sessions end."
+        self.fields["old_password"].widget.attrs.pop("autofocus", None)
 
 
 class MailForm(forms.ModelForm):

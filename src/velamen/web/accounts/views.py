@@ -8,7 +8,6 @@ from typing import Any
 from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import update_session_auth_hash
-from django.contrib.auth.forms import PasswordChangeForm
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
@@ -18,7 +17,7 @@ from django.views.decorators.http import require_POST
 from velamen.core.errors import BadInput
 from velamen.core.lengths import UNITS
 from velamen.web.accounts import people
-from velamen.web.accounts.forms import MailForm
+from velamen.web.accounts.forms import MailForm, PasswordForm
 from velamen.web.accounts.models import Member, Session
 
 
@@ -50,7 +49,7 @@ class AccountView(View):
     def post(self, request: HttpRequest) -> HttpResponse:
         """Takes a new password, or a new mail address; a new password ends all other sessions."""
         if "new_password1" in request.POST:
-            password = PasswordChangeForm(request.user, request.POST)
+            password = PasswordForm(request.user, request.POST)
             if not password.is_valid():
                 return self._page(request, password=password, status=422)
             update_session_auth_hash(request, password.save())
@@ -66,7 +65,7 @@ class AccountView(View):
 
     def _page(self, request: HttpRequest, status: int = 200, **forms: Any) -> HttpResponse:
         context = {
-            "password": PasswordChangeForm(request.user), "mail": MailForm(instance=request.user),
+            "password": PasswordForm(request.user), "mail": MailForm(instance=request.user),
             "sessions": [
                 {"session": one, "name": _short(one.session_key), "here": one.pk == request.session.session_key}
                 for one in Session.objects.filter(user=request.user)

@@ -13,7 +13,7 @@ function switchOff(root) {
   }
 }
 
-if (document.body.classList.contains("looks")) {
+if (document.body.classList.contains("looks-only")) {
   switchOff(document);
   document.addEventListener("htmx:afterSwap", () => switchOff(document));
 }
