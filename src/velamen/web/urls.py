@@ -66,6 +66,9 @@ job_patterns = [
     path("undo/", stages.undo, name="undo"),
     path("redo/", stages.redo, name="redo"),
     path("take/<int:number>/", stages.take, name="take"),
+    path("hand-over/freeze/", handover.freeze, name="freeze"),
+    path("hand-over/<int:number>/differs/", handover.differs, name="differs"),
+    path("hand-over/<int:number>/<str:name>", handover.frozen_file, name="frozen-file"),
     path("files/<str:name>", handover.download, name="file"),
 ]
 

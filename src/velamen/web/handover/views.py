@@ -4,19 +4,23 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_GET, require_POST
 
 from velamen.core.building.build import Build
 from velamen.core.building.packed import packed
 from velamen.core.errors import BadInput
 from velamen.core.job.reading import write_job
+from velamen.web.jobs import handed
 from velamen.web.jobs.access import shop_job
+from velamen.web.jobs.handed import HandedOver
+from velamen.web.jobs.models import Job
 from velamen.web.stages.panels import stage
 from velamen.web.stages.plans import build_of
-from velamen.web.work import tasks
+from velamen.web.work import kept, tasks
 from velamen.web.work.outside import outside
 
 KINDS = {
@@ -29,6 +33,7 @@ KINDS = {
     "report.json": ("Report", "figures, values with reasons, findings and proofs", "application/json"),
     "job.json": ("Job", "the editable job, to keep beside the stitch file", "application/json"),
 }
+COMPARED = ("stitches.csv", "cut.svg")
 
 
 @require_GET
@@ -45,10 +50,58 @@ def hand_over(request: HttpRequest, job_id: int) -> HttpResponse:
         "topping": library.toppings[brief.topping],
         "hoop": library.hoops[brief.hoop],
         "course": _course(build),
+        "versions": job.handed.prefetch_related("orders__author"),
         "errors": [finding for finding in build.findings if finding.severity == "error"],
         "open": [finding for finding in build.findings if finding.severity == "warning"],
     }
     return render(request, "handover/hand_over.html", context)
+
+
+@require_POST
+def freeze(request: HttpRequest, job_id: int) -> HttpResponse:
+    """Hands a version over: its files stay as they are now. With a version's number, an order that repeats it."""
+    job = shop_job(request, job_id)
+    note = " ".join(request.POST.get("note", "").split())[:80]
+    again = request.POST.get("again", "")
+    version = _handed(job, again) if again else _frozen(job)
+    version.orders.create(note=note, author=request.user)
+    messages.info(request, f"Handed over as version {version.number}. Its files stay as they are.")
+    return redirect("hand-over", job.pk)
+
+
+def _frozen(job: Job) -> HandedOver:
+    build = build_of(job.head)
+    if not build.pieces:
+        raise BadInput("The job has no pieces yet: bring in artwork first.")
+    names = [name for name in KINDS if name != "job.json"]
+    files = outside(f"Handing over {job.name}", tasks.files, packed(build), names)
+    return handed.freeze(job.head, {**files, "job.json": job.head.data}, kept.version(), build.figures.stitches)
+
+
+@require_GET
+def frozen_file(request: HttpRequest, job_id: int, number: int, name: str) -> HttpResponse:
+    """One file of a version handed over, as it was."""
+    job = shop_job(request, job_id)
+    data = handed.file_of(_handed(job, str(number)), name)
+    if data is None:
+        raise Http404
+    return _sent(data, name, f"{slugify(job.name)[:60] or 'job'}-{number}")
+
+
+@require_GET
+def differs(request: HttpRequest, job_id: int, number: int) -> HttpResponse:
+    """What the job as it is now differs in from a version handed over."""
+    job = shop_job(request, job_id)
+    version = _handed(job, str(number))
+    before = {name: data for name in COMPARED if (data := handed.file_of(version, name)) is not None}
+    found = outside("Comparing with what was handed over", tasks.differing, packed(build_of(job.head)), before)
+    return render(request, "handover/_differs.html", {"found": found, "version": version, "job": job})
+
+
+def _handed(job: Job, number: str) -> HandedOver:
+    wanted = int(number) if number.isdecimal() and len(number) < 9 else 0
+    found: HandedOver = get_object_or_404(HandedOver, job=job, number=wanted)
+    return found
 
 
 @require_GET
@@ -58,8 +111,11 @@ def download(request: HttpRequest, job_id: int, name: str) -> HttpResponse:
     if name not in KINDS:
         raise Http404
     data = write_job(job.head.read()) if name == "job.json" else _written(build_of(job.head), name)
+    return _sent(data, name, slugify(job.name)[:60] or "job")
+
+
+def _sent(data: bytes, name: str, stem: str) -> HttpResponse:
     answer = HttpResponse(data, content_type=KINDS[name][2])
-    stem = slugify(job.name)[:60] or "job"
     answer["Content-Disposition"] = f'attachment; filename="{stem}-{name}"'
     return answer
 

@@ -9,4 +9,4 @@ class JobsConfig(AppConfig):
 
     def import_models(self) -> None:
         super().import_models()
-        from velamen.web.jobs import try_outs  # noqa: F401 (models of their own module)
+        from velamen.web.jobs import handed, try_outs  # noqa: F401 (models of their own modules)

@@ -10,7 +10,9 @@ from django.db.models import QuerySet
 from django.utils import timezone
 
 from velamen.web.accounts.models import Shop
+from velamen.web.jobs.handed import HandedOver
 from velamen.web.jobs.models import Job, Revision
+from velamen.web.jobs.try_outs import TryOut
 
 DAYS_IN_BIN = timedelta(days=30)
 
@@ -30,6 +32,8 @@ def delete(jobs: QuerySet[Job]) -> int:
     """Deletes jobs for good, with all their revisions; how many."""
     found = list(jobs.values_list("pk", flat=True))
     Job.objects.filter(pk__in=found).update(head=None)
+    HandedOver.objects.filter(job__in=found).delete()
+    TryOut.objects.filter(job__in=found).delete()
     revisions = Revision.objects.filter(job__in=found)
     revisions.update(parent=None, base=None)
     revisions.delete()

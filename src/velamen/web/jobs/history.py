@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 import hashlib
+from datetime import timedelta
 from typing import Any
 
 from django.db import transaction
-from django.db.models import Max
+from django.db.models import Max, Q
+from django.utils import timezone
 
 from velamen.core.job.document import Job as Document
 from velamen.core.job.reading import write_job
 from velamen.web.accounts.models import Shop
 from velamen.web.jobs.models import Job, Revision
 from velamen.web.jobs.packing import difference, whole
+
+QUICK = timedelta(seconds=2)  # between the edits of a burst
 
 
 class Conflict(Exception):
@@ -35,15 +39,16 @@ def _locked(job: Job) -> Job:
     return Job.objects.select_for_update().select_related("head").get(pk=job.pk)
 
 
-def save(job: Job, base: int, user: Any, document: Document, label: str) -> Job:
+def save(job: Job, base: int, user: Any, document: Document, label: str, burst: str = "") -> Job:
     """Appends a revision on top of revision number `base`.
 
+    burst: one that follows quickly under the same name takes the place of the one before, so that both are one step.
     Raises Conflict when the job has moved on since; the version is kept aside then.
     """
     with transaction.atomic():
         job = _locked(job)
         if job.head.number == base:
-            return _advance(job, user, document, label)
+            return _advance(job, user, document, label, burst)
         parent = job.revisions.filter(number=base).first() or job.head
         kept = _append(job, parent, user, document, label, aside=True)
     raise Conflict(job.head, kept)
@@ -90,9 +95,26 @@ def _move(job: Job, base: int, where: Any) -> Job:
     raise Conflict(job.head, None)
 
 
-def _advance(job: Job, user: Any, document: Document, label: str) -> Job:
-    _show(job, _append(job, job.head, user, document, label, aside=False), document)
+def _advance(job: Job, user: Any, document: Document, label: str, burst: str = "") -> Job:
+    step = job.head if burst and _goes_on(job.head, user, burst) else None
+    parent = step.parent if step else job.head
+    _show(job, _append(job, parent, user, document, label, aside=False, burst=burst), document)
+    if step is not None:
+        step.delete()
     return job
+
+
+def _goes_on(head: Revision, user: Any, burst: str) -> bool:
+    """Whether an edit is the next of the burst that a revision is the last of, and nothing else holds on to that."""
+    return (
+        head.burst == burst
+        and head.author_id == getattr(user, "pk", None)
+        and timezone.now() - head.created < QUICK
+        and head.parent_id is not None
+        and not Revision.objects.filter(Q(parent=head) | Q(base=head)).exists()
+        and not head.handed.exists()
+        and not head.try_outs.exists()
+    )
 
 
 def _show(job: Job, revision: Revision, document: Document) -> None:
@@ -103,12 +125,14 @@ def _show(job: Job, revision: Revision, document: Document) -> None:
     job.save(update_fields=["head", "name", "base", "pieces", "picture", "updated"])
 
 
-def _append(job: Job, parent: Revision | None, user: Any, document: Document, label: str, aside: bool) -> Revision:
+def _append(
+    job: Job, parent: Revision | None, user: Any, document: Document, label: str, aside: bool, burst: str = ""
+) -> Revision:
     data = write_job(document)
     last = job.revisions.aggregate(last=Max("number"))["last"] or 0
     packed, base = packed_on(data, parent)
     return Revision.objects.create(
         job=job, number=last + 1, parent=parent, packed=packed, base=base, label=label[:120], aside=aside,
-        author=user if getattr(user, "is_authenticated", False) else None,
+        burst=burst, author=user if getattr(user, "is_authenticated", False) else None,
         digest=hashlib.blake2b(data, digest_size=16).hexdigest(),
     )  # fmt: skip

@@ -60,8 +60,9 @@ class Source(models.Model):
 
 
 class Revision(models.Model):
-    """One state of a job, never changed and never deleted while the job exists.
+    """One state of a job, never changed, and never deleted while the job exists but for the steps of one burst.
 
+    burst: names what quick edits after one another are one step of, as nudges of the same shapes are.
     aside: a version kept from a conflict, outside the line of undo and redo; packed: the document, as what differs
     from that of the revision `base` where there is one.
     """
@@ -74,6 +75,7 @@ class Revision(models.Model):
     digest = models.CharField(max_length=32)
     label = models.CharField(max_length=120)
     aside = models.BooleanField(default=False)
+    burst = models.CharField(max_length=32, default="")
     author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
     created = models.DateTimeField(auto_now_add=True)
 

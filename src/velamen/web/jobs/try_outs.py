@@ -14,7 +14,7 @@ class TryOut(models.Model):
 
     token = models.CharField(max_length=32, unique=True)
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="try_outs")
-    revision = models.ForeignKey(Revision, on_delete=models.CASCADE, related_name="+")
+    revision = models.ForeignKey(Revision, on_delete=models.CASCADE, related_name="try_outs")
     piece = models.CharField(max_length=80)
     name = models.CharField(max_length=120)  # of the piece
     asked = models.JSONField()

@@ -33,15 +33,18 @@ def _seen(job: stored.Job, number: int) -> stored.Revision:
     return known or job.head
 
 
-def save_edit(request: Any, job: stored.Job, edit: Callable[[Job], Job], label: str) -> stored.Job:
-    """Applies an edit to the revision the person saw and saves it; unchanged documents are not saved."""
+def save_edit(request: Any, job: stored.Job, edit: Callable[[Job], Job], label: str, burst: str = "") -> stored.Job:
+    """Applies an edit to the revision the person saw and saves it; unchanged documents are not saved.
+
+    burst: as history.save takes it.
+    """
     base = seen_revision(request, job)
     document = _seen(job, base).read()
     after = followed(edit(document))
     changed = _checked(document, _with_new_rows(document, after, request.shop))
     if changed == document and base == job.head.number:
         return job
-    return history.save(job, base, request.user, changed, label)
+    return history.save(job, base, request.user, changed, label, burst)
 
 
 def _checked(before: Job, after: Job) -> Job:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Callable, Mapping
 
 import numpy as np
@@ -219,6 +220,13 @@ def edited(job: Job, data: QueryDict, unit: str, library: Library) -> tuple[Job,
     if data.get("do") == "retype":
         ids = [shape.id for shape in after.shapes if shape.maker == asked.text("maker")]
     return after, label, new or [one for one in ids if one in known]
+
+
+def burst_of(data: QueryDict) -> str:
+    """A name for what quick edits are one step of: shapes moved again and again; "" for any other edit."""
+    if data.get("do") != "move":
+        return ""
+    return hashlib.blake2b(" ".join(ids_of(data)).encode(), digest_size=16).hexdigest()
 
 
 def before_after(job: Job, data: QueryDict, unit: str) -> dict[str, object]:

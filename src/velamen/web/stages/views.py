@@ -35,7 +35,7 @@ from velamen.web.stages.chosen import beside, together
 from velamen.web.stages.forms import ArtworkForm
 from velamen.web.stages.panels import piece_context, stage
 from velamen.web.stages.plans import build_of, tag_of
-from velamen.web.stages.shapes import before_after, edited, pasted
+from velamen.web.stages.shapes import before_after, burst_of, edited, pasted
 from velamen.web.stages.sources import keep, picture_of, read_upload
 from velamen.web.stages.typed import ids_of
 
@@ -122,7 +122,7 @@ def edit_shapes(request: HttpRequest, job_id: int) -> HttpResponse:
             after, chosen = pasted(before, request.POST.get("clip", ""), library)
         else:
             after, label, chosen = edited(before, request.POST, request.unit, library)
-        job = edits.save_edit(request, job, lambda _: after, label)
+        job = edits.save_edit(request, job, lambda _: after, label, burst_of(request.POST))
     except BadInput as error:
         wrong = str(error)
     context = stage(request, job, "artwork") | _board(request, job, chosen) | {"wrong": wrong, "partial": True}

@@ -17,6 +17,7 @@ from velamen.core.edits.brief.artwork_file import bring_in_file
 from velamen.core.errors import BadInput
 from velamen.core.fixes.job_fixes import mended, mends_of
 from velamen.core.job.reading import stored_job, write_job
+from velamen.core.outputs.differences import Differences, differences
 from velamen.core.outputs.folder import file_of
 from velamen.core.outputs.picture import Box
 from velamen.core.variants.tryouts import Tried, pictured, tried, variants
@@ -33,6 +34,23 @@ def build(told: Told, document: bytes) -> bytes:
 def file(told: Told, build: bytes, name: str) -> bytes:
     """A file of a build."""
     return file_of(opened(build), name)
+
+
+def files(told: Told, build: bytes, names: list[str]) -> dict[str, bytes]:
+    """Files of a build by name."""
+    known = opened(build)
+    found = {}
+    for nth, name in enumerate(names):
+        told(nth / len(names), name)
+        found[name] = file_of(known, name)
+    return found
+
+
+def differing(told: Told, build: bytes, before: dict[str, bytes]) -> Differences:
+    """What a build differs in from files written before."""
+    known = opened(build)
+    names = {one.piece.id: one.piece.name for one in known.pieces}
+    return differences(before, {name: file_of(known, name) for name in before}, names)
 
 
 def artwork(told: Told, data: bytes, unit: str) -> Artwork:
