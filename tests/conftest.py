@@ -27,6 +27,9 @@ BUOY = (
 )
 
 
+constructions()  # settles the numbers of roles before any test makes a stitch
+
+
 @pytest.fixture
 def made_up():
     """A construction from a file beside these tests, known for as long as a test lasts."""
@@ -37,6 +40,12 @@ def made_up():
 @pytest.fixture
 def art():
     return BUOY
+
+
+@pytest.fixture
+def buoy_job():
+    """The document of a job with a buoy to be sewn as an appliqué."""
+    return bring_in(Job(name="Buoy towel", brief=brief_for("terry", "h100x100")), read_svg(BUOY.encode()), "applique")
 
 
 @pytest.fixture
@@ -83,11 +92,10 @@ def runa(shop):
 
 
 @pytest.fixture
-def job(shop, maren):
+def job(shop, maren, buoy_job):
     from velamen.web.jobs import history
 
-    empty = Job(name="Buoy towel", brief=brief_for("terry", "h100x100"))
-    return history.create(shop, maren, bring_in(empty, read_svg(BUOY.encode()), "applique"))
+    return history.create(shop, maren, buoy_job)
 
 
 @pytest.fixture

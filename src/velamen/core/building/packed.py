@@ -9,6 +9,7 @@ import cloudpickle
 import zstandard
 
 from velamen.core.building.build import Build
+from velamen.core.constructions import constructions
 
 LEVEL = 1
 MOST = 1_000_000_000  # bytes of one build
@@ -21,5 +22,6 @@ def packed(build: Build) -> bytes:
 
 def opened(data: bytes) -> Build:
     """The build again. Never to be given bytes from outside: opening them runs what they say."""
+    constructions()  # numbers of roles are settled before arrays of them come in
     plain = zstandard.ZstdDecompressor().decompress(data, max_output_size=MOST)
     return cast(Build, pickle.loads(plain))

@@ -18,6 +18,7 @@ from velamen.core.constructions.base import Construction
 from velamen.core.errors import BadInput
 from velamen.core.job.document import EVERY, Brief, Job, Piece
 from velamen.core.materials.library import Library
+from velamen.core.stitching.roles import settle
 from velamen.core.values import engine
 
 
@@ -29,7 +30,14 @@ def constructions() -> dict[str, Construction]:
         declared = getattr(import_module(f"{__name__}.{module.name}"), "CONSTRUCTION", None)
         if isinstance(declared, Construction):
             found[declared.name] = declared
+    _settled()
     return found
+
+
+@cache
+def _settled() -> None:
+    """Roles are numbered once all that is shipped is known; what comes later is numbered after it."""
+    settle()
 
 
 @contextmanager

@@ -24,7 +24,7 @@ class _Codes(dict[str, int]):
         return self[key]
 
 
-ROLES: list[str] = []  # keys by number; the numbers hold within one process
+ROLES: list[str] = []  # keys by number; numbers are the same in all processes once they are settled
 CODE: dict[str, int] = _Codes()
 _DECLARED: dict[str, Role] = {}
 
@@ -36,6 +36,13 @@ def declare(key: str, words: str, dash: str = "", broad: bool = False) -> str:
         raise LookupError(f"the role {key!r} is declared in two ways")
     _ = CODE[key]
     return key
+
+
+def settle() -> None:
+    """Numbers the roles declared so far by the alphabet, whatever was imported first; before any stitch is made."""
+    ROLES.sort()
+    CODE.clear()
+    CODE.update({key: number for number, key in enumerate(ROLES)})
 
 
 def role_of(key: str) -> Role:

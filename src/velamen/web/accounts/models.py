@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.conf import settings
 from django.contrib.sessions.base_session import AbstractBaseSession
 from django.db import models
@@ -70,9 +68,3 @@ class Session(AbstractBaseSession):
 
     class Meta(AbstractBaseSession.Meta):
         ordering = ["-seen"]
-
-    @classmethod
-    def get_session_store_class(cls) -> Any:
-        from velamen.web.accounts.sessions import SessionStore
-
-        return SessionStore
