@@ -4,7 +4,10 @@ import gc
 import os
 import resource
 
+from django.conf import settings
 from django.core.wsgi import get_wsgi_application
+
+from velamen.web.work.outside import warm_up
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "velamen.web.settings")
 application = get_wsgi_application()
@@ -12,6 +15,9 @@ application = get_wsgi_application()
 # What takes much memory is for other processes; here it is refused in a sentence before the machine runs out.
 MEMORY = 1_000_000_000  # bytes
 resource.setrlimit(resource.RLIMIT_DATA, (MEMORY, resource.getrlimit(resource.RLIMIT_DATA)[1]))
+
+if settings.WORK_OUTSIDE:
+    warm_up()
 
 # What is loaded now stays; builds kept for later are many small objects, so rarer looks keep edits even.
 gc.freeze()

@@ -208,6 +208,12 @@ def _pool() -> ProcessPool:
         return _pools[0]
 
 
+def warm_up() -> None:
+    """Has the processes begin and read the program, so that no first asker waits for that."""
+    for _ in range(PLACES):
+        _pool().schedule(_nobody, args=(0.0, ""))
+
+
 def _begun() -> ProcessPool:
     context: ForkServerContext = multiprocessing.get_context("forkserver")
     context.set_forkserver_preload(["velamen.web.work.tasks"])
