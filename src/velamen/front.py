@@ -14,7 +14,16 @@ from collections.abc import Sequence
 from tempfile import SpooledTemporaryFile
 from typing import IO
 
-from aiohttp import ClientError, ClientResponse, ClientSession, ClientTimeout, DummyCookieJar, UnixConnector, web
+from aiohttp import (
+    ClientConnectorError,
+    ClientError,
+    ClientResponse,
+    ClientSession,
+    ClientTimeout,
+    DummyCookieJar,
+    UnixConnector,
+    web,
+)
 from yarl import URL
 
 MOST = 25_000_000  # bytes of a request
@@ -79,6 +88,8 @@ class Front:
                 )  # fmt: skip
                 try:
                     answer = await asked
+                except ClientConnectorError:
+                    continue  # it was not sent
                 except (ClientError, OSError):
                     if request.method not in ("GET", "HEAD"):
                         break  # it may have been done

@@ -111,14 +111,25 @@ def test_what_is_too_large_is_refused_unread(front, workers):
     assert found.value.code == 413 and not workers[0].asked
 
 
-def test_where_a_worker_is_away_another_answers_what_only_reads(front, workers):
+def test_where_a_worker_is_away_another_answers(front, workers):
     workers[0].shutdown()
     workers[0].server_close()
     assert get(f"{front}/jobs/2/x/")[0] == "b 0"
+    assert get(f"{front}/jobs/2/x/", data=b"edit")[0] == "b 4"
+
+
+def test_an_edit_that_a_worker_may_have_done_is_not_sent_twice(front, workers, monkeypatch):
+    def falls(self):
+        self.rfile.read(4)
+        self.server.asked.append("begun")
+        self.connection.shutdown(socket.SHUT_RDWR)
+
+    monkeypatch.setattr(Answers, "do_POST", falls)
     with pytest.raises(urllib.error.HTTPError) as found:
         get(f"{front}/jobs/2/x/", data=b"edit")
     assert found.value.code == 503 and found.value.headers["Retry-After"] == "5"
     assert "Nothing saved is lost" in found.value.read().decode()
+    assert len(workers[0].asked) + len(workers[1].asked) == 1
 
 
 def test_pages_outside_of_jobs_go_by_person():

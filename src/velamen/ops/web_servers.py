@@ -44,10 +44,11 @@ class WebServers:
 
     def begin(self) -> list[Kept]:
         """Begins all of them, and waits until they answer. Raises SetupError with the end of the log otherwise."""
-        self._kept = [Kept(f"worker {one.stem}", partial(self._worker, one)) for one in self._sockets]
-        self._await(lambda: all(one.exists() for one in self._sockets))
-        self._kept.insert(0, Kept("web server", self._front))
+        first, *others = self._sockets
+        self._kept = [Kept("web server", self._front), Kept("worker 1", partial(self._worker, first))]
         self._await(self._answers)
+        # The first one answers for all until they are there.
+        self._kept += [Kept(f"worker {one.stem}", partial(self._worker, one)) for one in others]
         return self._kept
 
     def end(self) -> None:

@@ -3,6 +3,7 @@
 import gc
 import os
 import resource
+from threading import Timer
 
 from django.conf import settings
 from django.core.wsgi import get_wsgi_application
@@ -10,6 +11,7 @@ from django.core.wsgi import get_wsgi_application
 from velamen.web.work.outside import warm_up
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "velamen.web.settings")
+WARM_AFTER = 4.0  # seconds: first the pages answer
 application = get_wsgi_application()
 
 # What takes much memory is for other processes; here it is refused in a sentence before the machine runs out.
@@ -17,7 +19,7 @@ MEMORY = 1_000_000_000  # bytes
 resource.setrlimit(resource.RLIMIT_DATA, (MEMORY, resource.getrlimit(resource.RLIMIT_DATA)[1]))
 
 if settings.WORK_OUTSIDE:
-    warm_up()
+    Timer(WARM_AFTER, warm_up).start()
 
 # What is loaded now stays; builds kept for later are many small objects, so rarer looks keep edits even.
 gc.freeze()
