@@ -142,7 +142,7 @@ def main() -> None:
     reader.add_argument("--port", type=int, required=True)
     reader.add_argument("sockets", nargs="+")
     asked = reader.parse_args()
-    front = Front(asked.sockets, os.environ.get("VELAMEN_BEHIND") == "1")
+    front = Front(asked.sockets, os.environ.get("VELAMEN_TLS") == "1")
     app = web.Application(client_max_size=MOST)
     app.on_startup.append(front.open)
     app.on_cleanup.append(front.close)

@@ -17,6 +17,7 @@ import time
 from pathlib import Path
 
 from velamen.ops import SetupError, say
+from velamen.ops.logs import opened
 from velamen.ops.process import end, free_port, leftovers, listening, spawn
 
 NAME = "velamen"
@@ -50,7 +51,7 @@ class PrivateDatabase:
             self._initialise()
         self._write_first_commands()
         self.port = self.port or free_port()
-        with self.log.open("ab") as log:
+        with opened(self.log) as log:
             command = [*_as_whom(self.data), _find("mariadbd"), *self._options()]
             process = self.process = spawn(command, cwd=self.data, stdout=log, stderr=log)
         self._await()

@@ -15,10 +15,13 @@ from velamen.ops import PYTHON, ROOT, VAR, SetupError, say
 from velamen.ops.database import PrivateDatabase, load_secrets
 from velamen.ops.install import prepare
 from velamen.ops.kept import Kept
+from velamen.ops.logs import turn_over
 from velamen.ops.process import end, listening
 from velamen.ops.web_servers import WebServers
 
+LOGS = (VAR / "web.log", VAR / "database" / "server.log")
 PID = VAR / "run" / "start.pid"
+ADDRESS = VAR / "run" / "database"  # of the database that runs, for a backup
 PATIENCE = 5.0  # seconds for a port to become free
 
 
@@ -36,7 +39,7 @@ def start() -> int:
     database: PrivateDatabase | None = None
     served: WebServers | None = None
     kept: list[Kept] = []
-    with _only_one():
+    with only_one():
         try:
             if not _free(port):
                 raise SetupError(f"Port {port} is taken: set VELAMEN_PORT to another one.")
@@ -46,6 +49,7 @@ def start() -> int:
                 database = PrivateDatabase(VAR / "database")
                 kept.append(Kept("database", database.start))
                 made["VELAMEN_DATABASE_URL"] = database.url
+            _tell_address(made["VELAMEN_DATABASE_URL"])
             prepare_shop(made)
             say("Starting the web servers")
             served = WebServers(port, made)
@@ -57,6 +61,8 @@ def start() -> int:
                 time.sleep(0.25)
                 for one in kept:
                     one.look()
+                for log in LOGS:
+                    turn_over(log)
         except _Ended:
             say("\nEnding")
             return 0
@@ -67,7 +73,14 @@ def start() -> int:
                 served.end()
             if database is not None:
                 database.stop()
+            ADDRESS.unlink(missing_ok=True)
             PID.unlink(missing_ok=True)
+
+
+def _tell_address(address: str) -> None:
+    ADDRESS.unlink(missing_ok=True)
+    ADDRESS.touch(mode=0o600)
+    ADDRESS.write_text(address)
 
 
 def wanted_port() -> int:
@@ -110,7 +123,8 @@ def _raise_ended(*_: object) -> None:
 
 
 @contextlib.contextmanager
-def _only_one() -> Iterator[None]:
+def only_one() -> Iterator[None]:
+    """Nobody else starts or restores meanwhile. Raises SetupError where somebody does already."""
     with (VAR / "run" / "start.lock").open("w") as lock:
         try:
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)

@@ -15,6 +15,7 @@ from pathlib import Path
 
 from velamen.ops import PYTHON, ROOT, VAR, SetupError
 from velamen.ops.kept import Kept
+from velamen.ops.logs import opened
 from velamen.ops.process import end, spawn
 
 MOST_WORKERS = 4  # where nothing else is said; each takes 150 to 300 MB
@@ -70,12 +71,12 @@ class WebServers:
         return self._spawn("velamen.front", "--port", str(self._port), *map(str, self._sockets))
 
     def _spawn(self, *arguments: str) -> subprocess.Popen[bytes]:
-        with (VAR / "web.log").open("ab") as log:
+        with opened(VAR / "web.log") as log:
             return spawn([str(PYTHON), "-m", *arguments], env=self._made, cwd=ROOT, stdout=log, stderr=log)
 
     def _answers(self) -> bool:
         try:
-            with urllib.request.urlopen(f"http://127.0.0.1:{self._port}/sign-in/", timeout=5):
+            with urllib.request.urlopen(f"http://127.0.0.1:{self._port}/healthz", timeout=5):
                 return True
         except (OSError, urllib.error.URLError):
             return False

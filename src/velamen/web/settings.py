@@ -12,9 +12,17 @@ VAR = WEB.parents[2] / "var"
 
 SECRET_KEY = os.environ.get("VELAMEN_SECRET_KEY", "")
 DEBUG = False
-ALLOWED_HOSTS = ["127.0.0.1", "localhost", "testserver"]
-if host := os.environ.get("VELAMEN_HOST"):
-    ALLOWED_HOSTS.append(host)
+HOSTS = [one.strip() for one in os.environ.get("VELAMEN_HOST", "").split(",") if one.strip()]
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "testserver", *HOSTS]
+
+# TLS is done by a server in front, which tells the address and the scheme that were asked for (docs/operating.md).
+TLS = os.environ.get("VELAMEN_TLS") == "1"
+SECURE_SSL_REDIRECT = SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = TLS
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if TLS else None
+SECURE_HSTS_SECONDS = 31_536_000 if TLS else 0
+SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = TLS
+SECURE_REDIRECT_EXEMPT = [r"^healthz$"]
+CSRF_TRUSTED_ORIGINS = [f"https://{one}" for one in HOSTS] if TLS else []
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -46,6 +54,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "velamen.web.stages.errors.SentenceMiddleware",
+    "velamen.web.stages.room.RoomMiddleware",
     "axes.middleware.AxesMiddleware",
 ]
 AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]

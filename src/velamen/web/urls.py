@@ -141,5 +141,6 @@ urlpatterns = [
     path("jobs/<int:job_id>/", include(job_patterns)),
 ]
 handler400 = "velamen.web.stages.errors.bad_request"
+handler403 = "velamen.web.stages.errors.forbidden"
 handler500 = "velamen.web.health.fault"
 handler404 = "velamen.web.board.views.not_found"

@@ -19,6 +19,7 @@ NOT_ALLOWED = 405
 TAKES_EDITS = "This address takes edits only, and shows nothing by itself: go back to the job."
 NOT_READ = "What was sent cannot be read: reload the page and do it again."
 NO_ROOM = "That needs more memory than there is: do it with fewer shapes at a time. Nothing saved is lost."
+NOT_FOR_YOU = "This is not for you."
 STALE = "The page was made before you signed in: reload it and do that again. Nothing saved is lost."
 
 
@@ -63,6 +64,11 @@ def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
         most = settings.DATA_UPLOAD_MAX_MEMORY_SIZE // 1_000_000
         return with_sentence(request, f"That edit is larger than {most} MB: choose fewer shapes at a time.", 413)
     return with_sentence(request, NOT_READ, 400)
+
+
+def forbidden(request: HttpRequest, exception: Exception) -> HttpResponse:
+    """What is told of what a person may not do."""
+    return with_sentence(request, str(exception) or NOT_FOR_YOU, 403)
 
 
 def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:
