@@ -24,7 +24,7 @@ CHECKS = (
 )
 
 
-SHARES = [["tests/ops", "tests/web", "tests/browser"], ["tests/core"]]  # run side by side
+SHARES = [["tests/web", "tests/browser"], ["tests/ops", "tests/core"]]  # run side by side
 
 
 def _held(shares: list[list[str]], environment: dict[str, str], folder: Path) -> bool:
