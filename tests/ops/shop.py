@@ -8,6 +8,7 @@ import threading
 import time
 import urllib.parse
 import urllib.request
+from http.client import HTTPException
 
 from velamen.ops import web_servers
 from velamen.ops.database import PrivateDatabase
@@ -33,21 +34,22 @@ class Served:
         prepare_shop(self.made)
         self.web = web_servers.WebServers(self.port, self.made)
         self.kept += self.web.begin()
-        self.over = threading.Event()
+        self.over, self.resting = threading.Event(), False
         self.keeper = threading.Thread(target=self._look, daemon=True)
         self.keeper.start()
         return self
 
     def _look(self):
-        while not self.over.wait(0.05):
-            for one in self.kept:
+        while not self.over.wait(0.05):  # what this thread has begun ends with it
+            for one in () if self.resting else self.kept:
                 one.look()
 
     def __exit__(self, *_):
-        self.over.set()
-        self.keeper.join(60)
+        self.resting = True
         self.web.end()
         self.database.stop()
+        self.over.set()
+        self.keeper.join(60)
 
     def person(self):
         return Person(f"http://127.0.0.1:{self.port}", self.made["VELAMEN_DEMO_PASSWORD"])
@@ -62,8 +64,14 @@ class Person:
         self.get("/sign-in/")
         self.post("/sign-in/", username="maren", password=password)
 
+    def _read(self, asked):
+        try:
+            return self.open(asked, timeout=30).read().decode(errors="replace")
+        except HTTPException as error:  # cut off in the middle
+            raise OSError(str(error)) from None
+
     def get(self, path):
-        return self.open(self.address + path, timeout=30).read().decode(errors="replace")
+        return self._read(self.address + path)
 
     def post(self, path, **fields):
         token = next(one.value for one in self.cookies if one.name == "csrftoken")
@@ -72,7 +80,7 @@ class Person:
         if path != "/sign-in/":
             headers["HX-Request"] = "true"
         asked = urllib.request.Request(self.address + path, data, headers)
-        return self.open(asked, timeout=30).read().decode(errors="replace")
+        return self._read(asked)
 
     def revision(self, page):
         return int(re.search(r'name="revision"[^>]*value="(\d+)"', page)[1])

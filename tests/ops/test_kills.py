@@ -15,8 +15,11 @@ BLANKET = 4
 
 
 def children(pid):
-    with open(f"/proc/{pid}/task/{pid}/children") as found:
-        return [int(one) for one in found.read().split()]
+    try:
+        with open(f"/proc/{pid}/task/{pid}/children") as found:
+            return [int(one) for one in found.read().split()]
+    except OSError:  # it has been killed and is not begun again yet
+        return []
 
 
 def killed(served, what):
@@ -80,7 +83,7 @@ def ended_meanwhile(served, person):
     asks.start()
     asks.join(0.15)
     assert asks.is_alive()
-    served.over.set()
+    served.resting = True
     served.web.end()
     asks.join(30)
     return answers[0] if answers else ""

@@ -30,6 +30,7 @@ class PrivateDatabase:
     def __init__(self, folder: Path, throwaway: bool = False) -> None:
         self.folder = folder
         self.data = folder / "data"
+        self.passing = folder / "tmp"  # temporary tables: in the system's folder two servers may take the same name
         self.log = folder / "server.log"
         self.secret = folder / "password"
         self.throwaway = throwaway
@@ -50,6 +51,7 @@ class PrivateDatabase:
         if not (self.data / "mysql").is_dir() or (self.folder / "unfinished").exists():
             self._initialise()
         self._write_first_commands()
+        self._make_passing()
         self.port = self.port or free_port()
         with opened(self.log) as log:
             command = [*_as_whom(self.data), _find("mariadbd"), *self._options()]
@@ -74,11 +76,13 @@ class PrivateDatabase:
         (self.folder / "unfinished").touch()
         self.data.mkdir()
         self._give(self.data)
+        self._make_passing()
         command = [
             *_as_whom(self.data), _find("mariadb-install-db"), "--no-defaults", f"--datadir={self.data}",
             "--auth-root-authentication-method=socket", "--skip-test-db", "--skip-name-resolve",
         ]  # fmt: skip
-        done = subprocess.run(command, cwd=self.data, capture_output=True, text=True, check=False)
+        made = {**os.environ, "TMPDIR": str(self.passing)}
+        done = subprocess.run(command, cwd=self.data, env=made, capture_output=True, text=True, check=False)
         if done.returncode:
             raise SetupError("The database could not be initialised:\n" + (done.stdout + done.stderr)[-2000:])
         (self.folder / "unfinished").unlink()
@@ -86,7 +90,7 @@ class PrivateDatabase:
     def _options(self) -> list[str]:
         durable = [] if not self.throwaway else ["--innodb-flush-log-at-trx-commit=0", "--skip-innodb-doublewrite"]
         return [
-            "--no-defaults", f"--datadir={self.data}", "--socket=server.sock", f"--port={self.port}",
+            "--no-defaults", f"--datadir={self.data}", f"--tmpdir={self.passing}", "--socket=server.sock", f"--port={self.port}",
             "--bind-address=127.0.0.1", "--pid-file=server.pid", f"--init-file={self.data}/first.sql",
             "--character-set-server=utf8mb4", "--collation-server=utf8mb4_unicode_ci",
             "--sql-mode=STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION,ERROR_FOR_DIVISION_BY_ZERO",
@@ -109,6 +113,10 @@ class PrivateDatabase:
         path.touch(mode=0o600)
         path.write_text("\n".join(lines) + "\n")
         self._give(path)
+
+    def _make_passing(self) -> None:
+        self.passing.mkdir(exist_ok=True)
+        self._give(self.passing)
 
     def _password(self) -> str:
         if not self.secret.exists():
