@@ -3,11 +3,28 @@
 from __future__ import annotations
 
 import argparse
+import resource
+import signal
 import sys
 import traceback
 from pathlib import Path
 
 from velamen.core.errors import BadInput
+
+SECONDS = 30  # from artwork to files
+MEMORY = 3_000_000_000  # bytes
+SIMPLER = "Simplify the outlines, or leave out some of them."
+
+
+def limit() -> None:
+    """Ends what takes too long, from now on, or needs too much memory, with a sentence."""
+
+    def ended(*_: object) -> None:
+        raise BadInput(f"That takes more than {SECONDS} seconds. {SIMPLER}")
+
+    resource.setrlimit(resource.RLIMIT_DATA, (MEMORY, resource.getrlimit(resource.RLIMIT_DATA)[1]))
+    signal.signal(signal.SIGALRM, ended)
+    signal.setitimer(signal.ITIMER_REAL, SECONDS)
 
 
 def parser() -> argparse.ArgumentParser:
@@ -44,6 +61,8 @@ def main(arguments: list[str] | None = None) -> int:
     """Runs a command. 0 done, 2 bad input (one sentence on stderr), 1 a fault of ours."""
     options = parser().parse_args(arguments)
     try:
+        if options.command in ("build", "quick"):
+            limit()
         if options.command == "build":
             return _build(options)
         if options.command == "quick":
@@ -55,6 +74,9 @@ def main(arguments: list[str] | None = None) -> int:
         return bench(as_json=options.json)
     except BadInput as error:
         print(error, file=sys.stderr)
+        return 2
+    except MemoryError:
+        print(f"That needs more than {MEMORY // 10**9} GB of memory. {SIMPLER}", file=sys.stderr)
         return 2
     except Exception:
         traceback.print_exc()

@@ -23,7 +23,7 @@ MAREN = outside.Asker(1, 1, 7)
 @pytest.fixture(autouse=True)
 def _outside(settings, monkeypatch):
     settings.WORK_OUTSIDE = True
-    monkeypatch.setattr(outside, "_heavy", {})
+    monkeypatch.setattr(outside, "_not_again", {})
     outside.ask_for(MAREN)
 
 

@@ -90,7 +90,8 @@ class PrivateDatabase:
     def _options(self) -> list[str]:
         durable = [] if not self.throwaway else ["--innodb-flush-log-at-trx-commit=0", "--skip-innodb-doublewrite"]
         return [
-            "--no-defaults", f"--datadir={self.data}", f"--tmpdir={self.passing}", "--socket=server.sock", f"--port={self.port}",
+            "--no-defaults", f"--datadir={self.data}", f"--tmpdir={self.passing}",
+            "--socket=server.sock", f"--port={self.port}",
             "--bind-address=127.0.0.1", "--pid-file=server.pid", f"--init-file={self.data}/first.sql",
             "--character-set-server=utf8mb4", "--collation-server=utf8mb4_unicode_ci",
             "--sql-mode=STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION,ERROR_FOR_DIVISION_BY_ZERO",

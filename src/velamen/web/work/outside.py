@@ -30,6 +30,7 @@ PLACES = 2  # tasks at once
 WAITING = 12  # tasks of one shop that wait
 TASKS = 40  # of a process, before another takes its place
 AGAIN = 60.0  # seconds for which what was too heavy is not tried again
+ASIDE = 2.0  # and what was ended, so that other parts of the page do not begin it anew
 TOO_LONG = "took more than 30 seconds and was ended"
 TOO_LARGE = "needs more than 2 GB of memory and was ended"
 SIMPLER = "Simplify its outlines in Artwork, or leave out some of it. Nothing saved is lost."
@@ -90,7 +91,7 @@ TURNS = Turns(PLACES, WAITING)
 NOBODY = Asker(0, 0, None)
 _asker: ContextVar[Asker] = ContextVar("asker", default=NOBODY)
 _works: dict[str, Work] = {}
-_heavy: dict[str, tuple[float, TooHeavy]] = {}
+_not_again: dict[str, tuple[float, TooHeavy | Ended]] = {}  # until when, and why
 _pools: list[ProcessPool] = []
 _guard = Lock()
 
@@ -116,9 +117,9 @@ def outside(what: str, task: Callable[..., T], *args: Any, once: str = "") -> T:
         return task(_nobody, *args)
     name = once or uuid4().hex
     with _guard:
-        when, why = _heavy.get(name, (-AGAIN, None))
-        if why is not None and time.monotonic() - when < AGAIN:
-            raise TooHeavy(str(why))
+        until, why = _not_again.get(name, (0.0, None))
+        if why is not None and time.monotonic() < until:
+            raise type(why)(str(why))
         work = _works.get(name)
         mine = work is None or work.ended
         if work is None or work.ended:
@@ -170,9 +171,10 @@ def _do(work: Work, name: str, task: Callable[..., Any], args: tuple[Any, ...]) 
             work.answer.set_result(work.running.result())
     except BaseException as error:
         told = _told(work.what, error)
-        if isinstance(told, TooHeavy):
+        if isinstance(told, TooHeavy | Ended):
+            pause = AGAIN if isinstance(told, TooHeavy) else ASIDE
             with _guard:
-                _heavy[name] = time.monotonic(), told
+                _not_again[name] = time.monotonic() + pause, told
         work.answer.set_exception(told)
     finally:
         with _guard:

@@ -90,9 +90,9 @@ async function refresh(keepView, after) {
     asked = null;
     cloth.drawNow();
     waiting.hidden = true;
-  } catch {
+  } catch (error) {
     waiting.hidden = false;
-    waiting.textContent = "The stitches could not be fetched. Reload the page to try again.";
+    waiting.textContent = error.message;
   } finally {
     clearTimeout(slow);
     document.body.dataset.plan = plan ? `${plan.stitches}` : "";

@@ -7,11 +7,17 @@ export async function loadPlan(url) {
   document.dispatchEvent(new Event("velamen:asks"));
   try {
     const answer = await fetch(url, { cache: "no-cache" });
-    if (!answer.ok) throw new Error(`plan ${answer.status}`);
+    if (!answer.ok) throw new Error(await sentenceOf(answer));
     return readPlan(await answer.arrayBuffer());
   } finally {
     document.dispatchEvent(new Event("velamen:answered"));
   }
+}
+
+// What a page of the server says went wrong.
+async function sentenceOf(answer) {
+  const page = new DOMParser().parseFromString(await answer.text(), "text/html");
+  return page.querySelector(".told-wrong")?.textContent ?? "The stitches could not be fetched. Reload the page to try again.";
 }
 
 export function readPlan(buffer) {
