@@ -61,8 +61,6 @@ def main(arguments: list[str] | None = None) -> int:
     """Runs a command. 0 done, 2 bad input (one sentence on stderr), 1 a fault of ours."""
     options = parser().parse_args(arguments)
     try:
-        if options.command in ("build", "quick"):
-            limit()
         if options.command == "build":
             return _build(options)
         if options.command == "quick":
@@ -147,4 +145,6 @@ def _read(path: Path) -> bytes:
 
 
 if __name__ == "__main__":
+    if sys.argv[1:2] in (["build"], ["quick"]):
+        limit()
     sys.exit(main())

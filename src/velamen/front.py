@@ -77,7 +77,8 @@ class Front:
                 return web.Response(status=408, text=TOO_SLOW)
             if size > MOST:
                 return web.Response(status=413, text=TOO_LARGE)
-            first = self.place_of(request.path, request.cookies.get("sessionid", ""))
+            cookies = request.cookies
+            first = self.place_of(request.path, cookies.get("sessionid") or cookies.get("csrftoken", ""))
             for nth in range(len(self._sessions)):
                 body.seek(0)
                 session = self._sessions[(first + nth) % len(self._sessions)]

@@ -56,14 +56,18 @@ class Easel:
         self.laid: dict[int, list[Sheet]] = {}  # by the rows that are drawn under them
         for sheet in sheets_of(build):
             self.laid.setdefault(sheet.laid + 1, []).append(sheet)
+        known = [(stop, begins, stop == one.states[-1][0]) for begins, sheets in self.laid.items()
+                 for one in sheets for stop, _ in one.states]  # fmt: skip
+        self.changes, self.begins, self.lasts = np.array(known, dtype=np.int64).reshape(-1, 3).T
         self.threads = _Threads(build, self.origin, self.scale)
         self.kept = {0: self.image.copy()}
         self.row = 0
 
     def at(self, row: int) -> Image.Image:
         """The picture after `row` rows of the plan."""
-        stale = [begins for begins, sheets in self.laid.items() if begins < self.row and any(
-            one.at(self._done(row)) is not one.at(self._done(self.row)) for one in sheets)]  # fmt: skip
+        before, after = sorted((self._done(self.row), self._done(row)))
+        changed = (self.changes >= before) & (self.changes < after) & (self.begins < self.row)
+        stale = self.begins[changed].tolist()
         if stale or row < self.row:
             self.row = max(begins for begins in self.kept if begins <= min([*stale, row]))
             self.image = self.kept[self.row].copy()
@@ -77,8 +81,8 @@ class Easel:
                     _filled(brush, part, one.shown.colour, self.origin, self.scale)
             self.threads.draw(brush, begin, end)
         self.row = row
-        changing = [at for at, sheets in self.laid.items() if any(one.rough(self._done(row)) for one in sheets)]
-        self.kept = {at: image for at, image in self.kept.items() if at in (0, *changing)}
+        changing = {0, *self.begins[(self.lasts == 1) & (self.changes >= self._done(row))].tolist()}
+        self.kept = {at: image for at, image in self.kept.items() if at in changing}
         return self.image.reduce(FINE)
 
     def _done(self, row: int) -> int:

@@ -33,6 +33,7 @@ FACE, BOLD = "Sheet", "Sheet bold"
 INK, SOFT, RULE = (colors.HexColor(one) for one in ("#23303a", "#5c6468", "#cfc8b6"))
 WHOLE, STEP = 78 * mm, 52 * mm  # longest side of the pictures on paper
 PIXELS, STEP_PIXELS = 900, 560
+MANY, MANY_PIXELS = 150, 320  # stops from which their pictures are coarser, still 150 dots an inch on paper
 TITLE = 12  # points, from which words are bold
 
 
@@ -77,7 +78,7 @@ def _head(build: Build) -> Table:
 
 def _in_order(build: Build) -> list[Any]:
     """Threads to take up and stops, in the order in which they come; a thread that comes back is told again."""
-    easel = Easel(build, STEP_PIXELS)
+    easel = Easel(build, STEP_PIXELS if len(build.plan.stops) < MANY else MANY_PIXELS)
     found: list[tuple[int, Any]] = [(load.first, _load(build, load)) for load in build.plan.loads]
     found += [(halt.row, _stop(build, easel, nth, halt)) for nth, halt in enumerate(build.plan.stops, 1)]
     return [part for _, part in sorted(found, key=lambda one: one[0])]
