@@ -102,6 +102,7 @@ LOGOUT_REDIRECT_URL = "sign-in"
 PASSWORD_RESET_TIMEOUT = 3 * 3600  # seconds that a link to set a new password holds
 SIGN_UP = os.environ.get("VELAMEN_SIGN_UP", "1") == "1"  # whether anybody may begin a shop
 vars().update(dj_email_url.config("VELAMEN_MAIL_URL", default=f"file:///{VAR / 'mail'}"))
+EMAIL_TIMEOUT = 10  # seconds
 DEFAULT_FROM_EMAIL = os.environ.get("VELAMEN_MAIL_FROM", "Velamen <velamen@localhost>")
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
