@@ -9,7 +9,10 @@ from django.urls import reverse
 
 from core.hostile import star, svg
 from velamen.core.artwork.svg import MAX_BYTES
+from velamen.core.job.reading import stored_job
+from velamen.web.jobs import models
 from velamen.web.jobs.models import Job
+from velamen.web.stages import plans
 
 
 def post(client, job, name, data, *more):
@@ -210,3 +213,32 @@ def test_a_piece_is_sewn_as_another_construction_and_back(signed_in, job):
     assert signed_in.post(address, {**data, "revision": 3, "construct": "applique"}).status_code == 200
     assert "Edge cover" in signed_in.get(reverse("piece", args=[job.pk, "p1"])).content.decode()
     assert signed_in.post(address, {**data, "revision": 4, "construct": "tatting"}).status_code == 422
+
+
+@pytest.mark.parametrize("name", ["brief", "artwork", "build", "prove", "hand-over", "plan", "picture"])
+def test_a_page_reads_one_document_once(signed_in, job, monkeypatch, name):
+    read = []
+
+    def counted(data):
+        read.append(data)
+        return stored_job(data)
+
+    monkeypatch.setattr(models, "stored_job", counted)
+    plans._builds.clear()
+    assert signed_in.get(reverse(name, args=[job.pk])).status_code == 200
+    assert len(read) == 1
+
+
+def test_an_edit_reads_what_it_changes_and_what_comes_of_it_once_each(signed_in, job, monkeypatch):
+    read = []
+
+    def counted(data):
+        read.append(data)
+        return stored_job(data)
+
+    monkeypatch.setattr(models, "stored_job", counted)
+    data = {"revision": 1, "do": "move", "ids": "s1", "dx": "1", "dy": "0"}
+    assert (
+        signed_in.post(reverse("edit-shapes", args=[job.pk]), data, headers={"HX-Request": "true"}).status_code == 200
+    )
+    assert len(read) == len(set(read)) == 2

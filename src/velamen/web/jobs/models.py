@@ -6,6 +6,7 @@ from django.db import models
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job as Document
 from velamen.core.job.reading import stored_job
+from velamen.core.memo import worked_out
 from velamen.web.accounts.models import Shop
 from velamen.web.jobs.packing import unpacked
 
@@ -92,8 +93,12 @@ class Revision(models.Model):
         return unpacked(bytes(self.packed), self.base.data if self.base is not None else None)
 
     def read(self) -> Document:
-        """The job document of this revision."""
+        """The job document of this revision, read once: neither ever changes."""
         try:
-            return stored_job(self.data)
+            return self._document
         except BadInput as error:
             raise Unreadable(str(error)) from None
+
+    @worked_out
+    def _document(self) -> Document:
+        return stored_job(self.data)
