@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import multiprocessing
 import resource
 import signal
@@ -10,9 +11,11 @@ from collections.abc import Callable, Iterator
 from concurrent.futures import CancelledError, Future, wait
 from contextvars import ContextVar
 from dataclasses import dataclass, field
+from functools import cache
 from multiprocessing.context import ForkServerContext
 from pathlib import Path
-from tempfile import gettempdir
+from shutil import rmtree
+from tempfile import mkdtemp
 from threading import Lock, Thread
 from typing import Any, NamedTuple, TypeVar
 from uuid import uuid4
@@ -197,7 +200,15 @@ def _told(what: str, error: BaseException) -> BaseException:
 
 
 def _report() -> Path:
-    return Path(gettempdir()) / f"velamen-{uuid4().hex}"
+    return _reports() / uuid4().hex
+
+
+@cache
+def _reports() -> Path:
+    """Where tasks tell how far they are: a folder that only this user reads."""
+    folder = Path(mkdtemp(prefix="velamen-"))
+    atexit.register(rmtree, folder, ignore_errors=True)
+    return folder
 
 
 def _pool() -> ProcessPool:
