@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 from collections import OrderedDict
 from threading import Lock, Timer
 
@@ -85,6 +86,7 @@ def _keep_later(revision: Revision, build: Build) -> None:
         _timer[0].start()
 
 
+@atexit.register
 def _keep_now() -> None:
     with _guard:
         waiting = list(_unkept.values())
