@@ -24,3 +24,17 @@ def refused(told):
 
 def dies(told):
     os.kill(os.getpid(), 9)
+
+
+def unitless(told):
+    from io import StringIO
+
+    import ezdxf
+
+    from velamen.core.artwork.read import read_artwork
+
+    drawing = ezdxf.new(units=0)
+    drawing.modelspace().add_circle((20, 20), 9)
+    text = StringIO()
+    drawing.write(text)
+    read_artwork(text.getvalue().encode(), "")

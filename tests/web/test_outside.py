@@ -192,3 +192,11 @@ def test_tasks_of_the_core_give_what_the_core_gives(job, art):
     text, notes = outside.outside("Bringing in", tasks.brought_in, write_job(document), art.encode(), False, "")
     assert text.count(b'"Buoy"') > write_job(document).count(b'"Buoy"') and notes == []
     assert opened(packed(build)).figures == build.figures
+
+
+def test_sentences_of_the_core_come_through_whole():
+    """A DXF that says no unit is asked for it: by its kind of sentence, from another process too."""
+    from velamen.core.artwork.dxf import NoUnit
+
+    with pytest.raises(NoUnit):
+        outside.outside("Reading", own.unitless)

@@ -176,8 +176,11 @@ def _do(work: Work, name: str, task: Callable[..., Any], args: tuple[Any, ...]) 
         told = _told(work.what, error)
         if isinstance(told, TooHeavy | Ended):
             pause = AGAIN if isinstance(told, TooHeavy) else ASIDE
+            now = time.monotonic()
             with _guard:
-                _not_again[name] = time.monotonic() + pause, told
+                for old in [one for one, (until, _) in _not_again.items() if until < now]:
+                    del _not_again[old]
+                _not_again[name] = now + pause, told
         work.answer.set_exception(told)
     finally:
         with _guard:
