@@ -165,7 +165,7 @@ def test_a_build_too_heavy_leaves_a_page_with_ways_out(signed_in, job, monkeypat
     assert signed_in.get(reverse("artwork", args=[job.pk])).status_code == 200
 
 
-def test_what_is_under_way_is_told_to_who_asked_alone(signed_in, job, maren):
+def test_what_is_under_way_is_told_to_who_asked_alone(signed_in, job, maren, stranger):
     outside.ask_for(outside.Asker(job.shop_id, maren.pk, job.pk))
     answer = ThreadPoolExecutor(1).submit(
         lambda: (
@@ -175,7 +175,12 @@ def test_what_is_under_way_is_told_to_who_asked_alone(signed_in, job, maren):
     )
     address = reverse("job-under-way", args=[job.pk])
     until(lambda: [one["share"] for one in signed_in.get(address).json()["works"]] == [0.5])
+    assert (
+        len(signed_in.get(reverse("under-way")).json()["works"]) == 1
+    )  # a page that leads to a new job tells it too
+    signed_in.force_login(stranger)
     assert signed_in.get(reverse("under-way")).json() == {"works": []}
+    signed_in.force_login(maren)
     assert signed_in.post(address).status_code == 204
     with pytest.raises(outside.Ended):
         answer.result(timeout=10)

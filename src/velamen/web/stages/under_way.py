@@ -10,7 +10,7 @@ from velamen.web.work.outside import Asker, Work, works_of
 
 
 class UnderWayView(View):
-    """Tasks under way for the person who asks, in one job or outside of jobs."""
+    """Tasks under way for the person who asks, in one job or in any."""
 
     def get(self, request: HttpRequest, job_id: int | None = None) -> HttpResponse:
         return JsonResponse({"works": [_told(one) for one in works_of(_asker(request, job_id))]})

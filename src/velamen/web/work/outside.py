@@ -105,9 +105,10 @@ def ask_for(asker: Asker) -> None:
 
 
 def works_of(asker: Asker) -> list[Work]:
-    """What is on its way for a person, in one job or outside of jobs."""
+    """What is on its way for a person: in one job, or in any where none is named, as for a page that leads to one."""
     with _guard:
-        return [one for one in _works.values() if one.asker == asker]
+        theirs = [one for one in _works.values() if one.asker[:2] == asker[:2]]
+        return [one for one in theirs if asker.job in (None, one.asker.job)]
 
 
 def outside(what: str, task: Callable[..., T], *args: Any, once: str = "") -> T:
