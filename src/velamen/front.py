@@ -36,7 +36,7 @@ NOT_PASSED = frozenset(
      "upgrade", "content-length", "expect", "x-real-ip", "x-forwarded-for", "x-forwarded-proto"]
 )  # fmt: skip
 TOO_LARGE = f"That is larger than {MOST // 1_000_000} MB: send less at once.\n"
-TOO_SLOW = "That took longer than a minute to arrive: send it again.\n"
+TOO_SLOW = f"That took longer than {SENT_WITHIN:.0f} seconds to arrive: send it again.\n"
 AWAY = "Velamen is being started again: try it in some seconds. Nothing saved is lost.\n"
 
 

@@ -8,9 +8,9 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-SAME_STITCHES = "stitches.csv"
+STITCHES = "stitches.csv"
 CUT = "cut.svg"
-JUMPS = ("jump", "trim", "stop", "color", "end")
+COMPARED = (STITCHES, CUT)
 
 
 @dataclass(frozen=True)
@@ -32,14 +32,14 @@ def differences(before: Mapping[str, bytes], now: Mapping[str, bytes], names: Ma
     """What differs between the stitch lists and cut files of two builds. names: of pieces by id.
 
     >>> rows = "n,x_mm,y_mm,command,thread,block,role,piece,note\\n1,{},0,stitch,1,1,run,p1,\\n"
-    >>> old, new = ({SAME_STITCHES: rows.format(x).encode(), CUT: b""} for x in (0, 1))
+    >>> old, new = ({STITCHES: rows.format(x).encode(), CUT: b""} for x in (0, 1))
     >>> differences(old, new, {"p1": "Fin"}).pieces
     ('Fin',)
     """
     cut = before.get(CUT) != now.get(CUT)
-    if before[SAME_STITCHES] == now[SAME_STITCHES]:
+    if before[STITCHES] == now[STITCHES]:
         return Differences(0, 0, (), cut)
-    old, new = (_by_piece(one[SAME_STITCHES]) for one in (before, now))
+    old, new = (_by_piece(one[STITCHES]) for one in (before, now))
     pieces = [one for one in {**old.sewn, **new.sewn} if old.sewn.get(one) != new.sewn.get(one)]
     return Differences(new.stitches - old.stitches, new.stops - old.stops,
                        tuple(names.get(one, one) or "the brief's own" for one in pieces), cut)  # fmt: skip
@@ -56,8 +56,8 @@ def _by_piece(data: bytes) -> _Sewn:
     sewn: dict[str, list[Sequence[str]]] = defaultdict(list)
     stitches = stops = 0
     for row in csv.DictReader(io.StringIO(data.decode())):
-        stitches += row["command"] == "stitch"
         stops += row["command"] == "stop"
-        if row["command"] not in JUMPS:
+        if row["command"] == "stitch":
+            stitches += 1
             sewn[row["piece"]].append((row["x_mm"], row["y_mm"], row["role"], row["thread"]))
     return _Sewn(stitches, stops, sewn)

@@ -9,7 +9,7 @@ from velamen.web.accounts.models import Role
 SAFE = ("GET", "HEAD", "OPTIONS")
 OWN = frozenset({"sign-out", "set-unit", "under-way", "job-under-way", "account", "end-session", "end-others"})
 HANDS_OVER = frozenset({"freeze"})
-OWNERS = frozenset({"people", "invite", "take-back", "set-role", "remove-person", "shop", "put-shop-in-bin",
+OWNERS = frozenset({"people", "invite", "take-back", "set-role", "remove-person", "put-shop-in-bin",
                     "shop-back", "export-shop"})  # fmt: skip
 LOOKS = "You see this shop's jobs and hand them over; changes are made by its digitizers."
 NOT_OWNER = "This is for the owners of the shop."

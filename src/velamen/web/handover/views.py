@@ -14,6 +14,7 @@ from velamen.core.building.build import Build
 from velamen.core.building.packed import packed
 from velamen.core.errors import BadInput
 from velamen.core.job.reading import write_job
+from velamen.core.outputs.differences import COMPARED
 from velamen.web.jobs import handed
 from velamen.web.jobs.access import shop_job
 from velamen.web.jobs.handed import HandedOver
@@ -33,7 +34,6 @@ KINDS = {
     "report.json": ("Report", "figures, values with reasons, findings and proofs", "application/json"),
     "job.json": ("Job", "the editable job, to keep beside the stitch file", "application/json"),
 }
-COMPARED = ("stitches.csv", "cut.svg")
 
 
 @require_GET

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import atexit
+import time
 from collections import OrderedDict
 from threading import Lock, Timer
 
@@ -20,9 +21,8 @@ QUIET = 2.0  # seconds without another edit after which a build is kept through 
 
 _builds: OrderedDict[str, Build] = OrderedDict()  # by digest, those looked at last at the end
 _last: dict[int, Build] = {}  # of each job, among them
-_unkept: dict[int, tuple[str, Build]] = {}  # by job: the newest one that is not kept yet
+_unkept: dict[int, tuple[float, str, Build]] = {}  # by job: the newest that is not kept yet, and when it came
 _guard = Lock()
-_timer: list[Timer] = []
 
 
 def tag_of(revision: Revision) -> str:
@@ -78,18 +78,33 @@ def _worked_out(revision: Revision, before: Document | None) -> Build:
 def _keep_later(revision: Revision, build: Build) -> None:
     """Keeps a build once its job is left alone for a moment, so that no edit waits for that."""
     with _guard:
-        _unkept[revision.job_id] = revision.digest, build
-        for timer in _timer:
-            timer.cancel()
-        _timer[:] = [Timer(QUIET, _keep_now)]
-        _timer[0].daemon = True
-        _timer[0].start()
+        begin = not _unkept
+        _unkept[revision.job_id] = time.monotonic(), revision.digest, build
+    if begin:
+        _look_later()
+
+
+def _look_later() -> None:
+    timer = Timer(QUIET, _keep_quiet_ones)
+    timer.daemon = True
+    timer.start()
+
+
+def _keep_quiet_ones() -> None:
+    """Keeps what was left alone, and looks again while there is more."""
+    _keep(time.monotonic() - QUIET)
+    if _unkept:
+        _look_later()
 
 
 @atexit.register
-def _keep_now() -> None:
+def _keep_all() -> None:
+    _keep(time.monotonic())
+
+
+def _keep(before: float) -> None:
     with _guard:
-        waiting = list(_unkept.values())
-        _unkept.clear()
-    for digest, build in waiting:
+        jobs = [job for job, (edited, _, _) in _unkept.items() if edited <= before]
+        quiet = [_unkept.pop(job) for job in jobs]
+    for _, digest, build in quiet:
         kept.keep(_key(digest), packed(build))

@@ -8,11 +8,11 @@ from collections.abc import Callable
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 
+from velamen.web.accounts.roles import SAFE
 from velamen.web.stages.errors import with_sentence
 
 LEAST = 64_000_000  # bytes left for sessions, logs, and for what the database writes by itself
 NO_ROOM = "The disk is full: nothing can be saved until whoever keeps the server makes room. Nothing saved is lost."
-SAFE = ("GET", "HEAD", "OPTIONS")
 STILL = frozenset({"sign-in", "sign-out", "delete-job", "under-way", "job-under-way", "trace-preview"})
 
 

@@ -23,7 +23,7 @@ from uuid import uuid4
 from django.conf import settings
 from pebble import ProcessExpired, ProcessPool
 
-from velamen.core.building.progress import Told
+from velamen.core.building.progress import Told, nobody
 from velamen.core.errors import BadInput
 from velamen.web.work.turns import Full, Turns
 
@@ -34,8 +34,8 @@ WAITING = 12  # tasks of one shop that wait
 TASKS = 40  # of a process, before another takes its place
 AGAIN = 60.0  # seconds for which what was too heavy is not tried again
 ASIDE = 2.0  # and what was ended, so that other parts of the page do not begin it anew
-TOO_LONG = "took more than 30 seconds and was ended"
-TOO_LARGE = "needs more than 2 GB of memory and was ended"
+TOO_LONG = f"took more than {SECONDS:.0f} seconds and was ended"
+TOO_LARGE = f"needs more than {MEMORY // 10**9} GB of memory and was ended"
 SIMPLER = "Simplify its outlines in Artwork, or leave out some of it. Nothing saved is lost."
 T = TypeVar("T")
 
@@ -118,7 +118,7 @@ def outside(what: str, task: Callable[..., T], *args: Any, once: str = "") -> T:
     Raises TooHeavy at a limit, Ended where it was ended, BadInput as the task does.
     """
     if not settings.WORK_OUTSIDE:
-        return task(_nobody, *args)
+        return task(nobody, *args)
     name = once or uuid4().hex
     with _guard:
         until, why = _not_again.get(name, (0.0, None))
@@ -228,7 +228,7 @@ def _pool() -> ProcessPool:
 def warm_up() -> None:
     """Has the processes begin and read the program, so that no first asker waits for that."""
     for _ in range(PLACES):
-        _pool().schedule(_nobody, args=(0.0, ""))
+        _pool().schedule(nobody, args=(0.0, ""))
 
 
 def _begun() -> ProcessPool:
@@ -259,7 +259,3 @@ def _reporting(report: Path) -> Told:
             report.write_text(f"{share:.3f} {what}")
 
     return told
-
-
-def _nobody(share: float, what: str) -> None:
-    pass

@@ -10,7 +10,7 @@ from velamen.core.artwork.svg import Artwork
 from velamen.core.artwork.tracing.colours import Palette, palette
 from velamen.core.artwork.tracing.picture import Picture, read_picture
 from velamen.core.artwork.tracing.trace import Traced, TraceSettings, tracing
-from velamen.core.building.build import build_job
+from velamen.core.building.build import build_job, take_up
 from velamen.core.building.packed import opened, packed
 from velamen.core.building.progress import Told, telling
 from velamen.core.edits.brief.artwork_file import bring_in_file
@@ -84,7 +84,9 @@ def traced(told: Told, picture: Picture, asked: TraceSettings) -> Traced | tuple
 
 def mends(told: Told, build: bytes, code: str, piece: str) -> list[str]:
     """What the ways out of a finding say on their buttons."""
-    return mends_of(opened(build), code, piece)
+    known = opened(build)
+    take_up(known)
+    return mends_of(known, code, piece)
 
 
 def mend(told: Told, document: bytes, code: str, piece: str, label: str) -> bytes:
