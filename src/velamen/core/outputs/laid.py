@@ -63,7 +63,8 @@ def shown(layer: Layer, library: Library) -> Shown:
 def sheets_of(build: Build) -> list[Sheet]:
     """What pieces have laid, in the order in which it is laid."""
     rows = laid_rows(build.steps, build.plan)
-    ends = [one for one in rows if one.layer.owners != ("",) and not any(other.came_from is one for other in rows)]
+    went_on = {id(one.came_from) for one in rows}
+    ends = [one for one in rows if one.layer.owners != ("",) and id(one) not in went_on]
     found: list[tuple[tuple[int, int], Sheet]] = []
     for last in ends:
         course = [last]

@@ -117,18 +117,24 @@ class _Threads:
         self.width = max(round(THREAD * scale), 1)
         rows = np.arange(1, len(plan.xy))
         self.rows = rows[(plan.command[1:] == STITCH) & np.isin(plan.command[:-1], (STITCH, JUMP))]
-        places = (plan.xy - origin) * scale
-        self.ends = np.concatenate([places[self.rows - 1], places[self.rows]], axis=1)
-        step = self.ends[:, 2:] - self.ends[:, :2]
+        self.places = ((plan.xy - origin) * scale).astype(np.float32)
+        step = self.places[self.rows] - self.places[self.rows - 1]
         shine = np.abs(np.sin(np.arctan2(step[:, 1], step[:, 0]) - LIGHT))
-        self.tone = np.minimum((TONES * shine).astype(np.int64), TONES - 1)
-        self.block = plan.block[self.rows]
+        tone = np.minimum((TONES * shine).astype(np.int64), TONES - 1)
+        self.shade = TONES * plan.block[self.rows] + tone
         tones = {key: shades(thread.colour, TONES) for key, thread in build.library.threads.items()}
-        self.tones = [tones[block.thread] for block in plan.blocks]
+        self.tones = [tone for block in plan.blocks for tone in tones[block.thread]]
+        goes_on = (np.diff(self.rows) == 1) & (np.diff(self.shade) == 0)
+        self.turns = np.flatnonzero(np.concatenate([[True], ~goes_on])) if len(self.rows) else self.rows
 
     def draw(self, brush: ImageDraw.ImageDraw, begin: int, end: int) -> None:
-        """Draws the stitches that end in some rows of the plan."""
-        low, high = np.searchsorted(self.rows, (begin, end))
-        lines, blocks, tones = (each[low:high].tolist() for each in (self.ends, self.block, self.tone))
-        for line, block, tone in zip(lines, blocks, tones, strict=True):
-            brush.line(line, fill=self.tones[block][tone], width=self.width)
+        """Draws the stitches that end in some rows of the plan, those of one shade in a row as one line."""
+        low, high = np.searchsorted(self.rows, (begin, end)).tolist()
+        if low == high:
+            return
+        turns = self.turns[slice(*np.searchsorted(self.turns, (low + 1, high)))]
+        first = np.concatenate([[low], turns])
+        last = np.concatenate([turns, [high]]) - 1
+        spans = (self.rows[first] - 1, self.rows[last] + 1, self.shade[first])
+        for at, past, shade in zip(*(each.tolist() for each in spans), strict=True):
+            brush.line(self.places[at:past], fill=self.tones[shade], width=self.width)  # type: ignore[arg-type]

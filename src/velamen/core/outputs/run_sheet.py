@@ -14,7 +14,7 @@ from reportlab.lib import colors
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
-from reportlab.lib.utils import ImageReader
+from reportlab.lib.utils import ImageReader, simpleSplit
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
@@ -31,9 +31,10 @@ from velamen.core.values.advice import NEEDLES, advice
 rl_config.useA85 = 0  # pictures stand in the file as they are: as text they take a third more, and seconds
 FACE, BOLD = "Sheet", "Sheet bold"
 INK, SOFT, RULE = (colors.HexColor(one) for one in ("#23303a", "#5c6468", "#cfc8b6"))
+WIDE = 176 * mm
 WHOLE, STEP = 78 * mm, 52 * mm  # longest side of the pictures on paper
 PIXELS, STEP_PIXELS = 900, 560
-MANY, MANY_PIXELS = 150, 320  # stops from which their pictures are coarser, still 150 dots an inch on paper
+MANY, MANY_STEP, MANY_PIXELS = 150, 36 * mm, 200  # stops from which their pictures are smaller, a third less of paper
 TITLE = 12  # points, from which words are bold
 
 
@@ -78,9 +79,12 @@ def _head(build: Build) -> Table:
 
 def _in_order(build: Build) -> list[Any]:
     """Threads to take up and stops, in the order in which they come; a thread that comes back is told again."""
-    easel = Easel(build, STEP_PIXELS if len(build.plan.stops) < MANY else MANY_PIXELS)
+    longest, pixels = (STEP, STEP_PIXELS) if len(build.plan.stops) < MANY else (MANY_STEP, MANY_PIXELS)
+    easel = Easel(build, pixels)
     found: list[tuple[int, Any]] = [(load.first, _load(build, load)) for load in build.plan.loads]
-    found += [(halt.row, _stop(build, easel, nth, halt)) for nth, halt in enumerate(build.plan.stops, 1)]
+    for nth, halt in enumerate(build.plan.stops, 1):
+        image = _Image(easel.at(halt.row + 1), longest)
+        found.append((halt.row, _stop(build, image, nth, halt)))
     return [part for _, part in sorted(found, key=lambda one: one[0])]
 
 
@@ -96,20 +100,17 @@ def _load(build: Build, load: Load) -> Table:
     row = Table([[swatch, name, Paragraph(f"from stitch {_spaced(sewn + 1)}", _style(9, 12, SOFT))]],
                 colWidths=[12 * mm, 110 * mm, 54 * mm], hAlign="LEFT")  # fmt: skip
     row.setStyle(_ruled(above=True, space=3))
+    row.keepWithNext = True  # never alone at the foot of a page
     return row
 
 
-def _stop(build: Build, easel: Easel, nth: int, halt: Halt) -> KeepTogether:
+def _stop(build: Build, image: _Image, nth: int, halt: Halt) -> Flowable:
     """One stop: what lies there when the machine halts, and what to do."""
     sewn, stop = int(build.plan.sewn[: halt.row].sum()), halt.step
-    words = [
-        Paragraph(f"Stop {nth}: {escape(stop.label)}", _style(12, 15)), Spacer(1, 1.5 * mm),
-        Paragraph(escape(stop.text), _style(10.5, 14)), Spacer(1, 1.5 * mm),
-        Paragraph(f"After stitch {_spaced(sewn)}, about {clock(stop.seconds)}{_with(stop)}", _style(9, 12, SOFT)),
-    ]  # fmt: skip
-    row = Table([[_Image(easel.at(halt.row + 1), STEP), words]], colWidths=[60 * mm, 116 * mm])
-    row.setStyle(_ruled(above=True, space=6))
-    return KeepTogether([row])
+    after = f"After stitch {_spaced(sewn)}, about {clock(stop.seconds)}{_with(stop)}"
+    title = (f"Stop {nth}: {stop.label}", _style(12, 15))
+    words = [title, (stop.text, _style(10.5, 14)), (after, _style(9, 12, SOFT))]
+    return _Beside(image, words)
 
 
 def _off_machine(title: str, stops: Sequence[Stop]) -> list[Any]:
@@ -118,7 +119,7 @@ def _off_machine(title: str, stops: Sequence[Stop]) -> list[Any]:
         return []
     rows = []
     for stop in stops:
-        about = Paragraph(f"about {clock(stop.seconds)}{_with(stop)}", _style(9, 12, SOFT))
+        about = Paragraph(escape(f"about {clock(stop.seconds)}{_with(stop)}"), _style(9, 12, SOFT))
         rows.append([Paragraph(escape(stop.text), _style(10.5, 14)), about])
     table = Table(rows, colWidths=[122 * mm, 54 * mm], hAlign="LEFT")
     table.setStyle(_ruled(above=True, space=4))
@@ -126,7 +127,7 @@ def _off_machine(title: str, stops: Sequence[Stop]) -> list[Any]:
 
 
 def _with(stop: Stop) -> str:
-    return f", with {escape(stop.does.tool)}" if stop.does.tool else ""
+    return f", with {stop.does.tool}" if stop.does.tool else ""
 
 
 def _spaced(count: int) -> str:
@@ -153,9 +154,49 @@ class _Image(Flowable):  # type: ignore[misc]  # the library is untyped
         self.width, self.height = shown.width * share, shown.height * share
 
     def draw(self) -> None:
-        reader = ImageReader(io.BytesIO(self.packed))
+        reader = _AsPacked(io.BytesIO(self.packed))
         self.canv.drawImage(reader, 0, 0, self.width, self.height)
-        vars(reader).clear()  # it holds itself, and the unpacked picture with it
+        reader.__dict__.clear()  # it holds itself, and the picture with it
+
+
+class _AsPacked(ImageReader):  # type: ignore[misc]  # the library is untyped
+    """A JPEG that is told from others by its own bytes: the library would unpack every picture for that."""
+
+    _dataA = None  # the library asks for transparency under this name; a JPEG has none
+
+    def getRGBData(self) -> bytes:  # the library's name
+        return bytes(self.fp.getvalue())
+
+
+class _Beside(Flowable):  # type: ignore[misc]  # the library is untyped
+    """A picture and words beside it under a rule, never divided: six hundred tables and their text take seconds."""
+
+    INSET, SPACE, GAP = 62 * mm, 6.0, 1.5 * mm  # where words begin; above and below; between words
+
+    def __init__(self, image: _Image, words: Sequence[tuple[str, ParagraphStyle]]) -> None:
+        super().__init__()
+        self.image, self.words = image, words
+
+    def wrap(self, width: float, height: float) -> tuple[float, float]:
+        self.lines = [(simpleSplit(text, style.fontName, style.fontSize, WIDE - self.INSET), style)
+                      for text, style in self.words]  # fmt: skip
+        high = sum(len(lines) * style.leading + self.GAP for lines, style in self.lines) - self.GAP
+        self.width, self.height = WIDE, max(self.image.height, high) + 2 * self.SPACE
+        return self.width, self.height
+
+    def draw(self) -> None:
+        self.canv.setStrokeColor(RULE)
+        self.canv.setLineWidth(0.4)
+        self.canv.line(0, self.height, self.width, self.height)
+        top = self.height - self.SPACE
+        self.image.drawOn(self.canv, 0, top - self.image.height)
+        for lines, style in self.lines:
+            words = self.canv.beginText(self.INSET, top - style.fontSize)
+            words.setFont(style.fontName, style.fontSize, style.leading)
+            words.setFillColor(style.textColor)
+            words.textLines(lines)
+            self.canv.drawText(words)
+            top -= len(lines) * style.leading + self.GAP
 
 
 def _foot(canvas: Any, sheet: Any) -> None:
@@ -164,6 +205,7 @@ def _foot(canvas: Any, sheet: Any) -> None:
     canvas.drawRightString(A4[0] - 16 * mm, 9 * mm, f"{sheet.title}, page {sheet.page}")
 
 
+@cache
 def _style(size: float, leading: float, colour: Any = INK) -> ParagraphStyle:
     face = BOLD if size >= TITLE else FACE
     return ParagraphStyle(f"s{size}", fontName=face, fontSize=size, leading=leading, textColor=colour)
