@@ -221,9 +221,11 @@ def test_any_edits_leave_a_sound_job(edits):
     job = drawing.offset(WORD, [WORD.shapes[0].id, WORD.shapes[1].id], [3.0], False, 0.0, 0.0, True)
     for edit in edits:
         try:
-            job = followed(any_edit(job, *edit))
+            edited = any_edit(job, *edit)
+            before, job = job, followed(edited)
         except BadInput:
             continue
+        assert followed(edited, before) == job  # what has not changed need not be made again
         assert check_job(job) and len(job.shapes) == len(job.pieces)
         made = {shape.maker for shape in job.shapes if shape.maker}
         assert made == {maker.id for maker in job.makers}  # no maker without shapes, no shape without its maker

@@ -5,14 +5,19 @@ import time
 from concurrent.futures import ThreadPoolExecutor
 from threading import Thread
 
+import numpy as np
 import pytest
 from django.urls import reverse
+from shapely import Polygon
 
+from core.jobs import job_of
 from velamen.core.building.build import build_job
 from velamen.core.building.packed import opened, packed
+from velamen.core.edits.shapes.bring_in import with_region
+from velamen.core.edits.shapes.live_shapes import followed
 from velamen.core.errors import BadInput
 from velamen.core.outputs.plan_binary import plan_binary
-from velamen.web.stages import plans
+from velamen.web.stages import plans, reshaping, shapes
 from velamen.web.work import kept, outside, tasks
 from velamen.web.work.turns import Full, Turns
 from web import outside_tasks as own
@@ -197,6 +202,27 @@ def test_tasks_of_the_core_give_what_the_core_gives(job, art):
     text, notes = outside.outside("Bringing in", tasks.brought_in, write_job(document), art.encode(), False, "")
     assert text.count(b'"Buoy"') > write_job(document).count(b'"Buoy"') and notes == []
     assert opened(packed(build)).figures == build.figures
+
+
+def test_edits_of_long_outlines_are_worked_out_there_with_what_follows_them(monkeypatch):
+    angles = np.linspace(0, 2 * np.pi, 1500, endpoint=False)
+    ring = (40 + np.sin(60 * angles))[:, None] * np.stack([np.cos(angles), np.sin(angles)], axis=1)
+    job = with_region(job_of(Polygon(ring)), "Small", Polygon([(0, 0), (9, 0), (9, 9), (0, 9)]))
+    wave, small = (shape.id for shape in job.shapes)
+    done, asked = [], {"ids": wave, "distance": "2", "close": "0", "calm": "0", "live": "1"}
+    monkeypatch.setattr(reshaping, "outside", lambda *task: done.append(task[0]) or outside.outside(*task))
+    outlined, label, chosen = reshaping.reshaped(job, asked | {"do": "offset"}, "mm", job.library)
+    assert label == "Outline drawn" and chosen == [outlined.shapes[-1].id] and done == ["Changing the shapes"]
+    assert outlined == shapes.edited(job, asked | {"do": "offset"}, "mm", job.library)[0]
+    shift = {"do": "move", "dx": "3", "dy": "0"}
+    moved, _, _ = reshaping.reshaped(outlined, shift | {"ids": wave}, "mm", job.library)
+    assert moved == followed(moved) != outlined and len(done) == 2  # its outline follows, there too
+    reshaping.reshaped(outlined, shift | {"ids": small}, "mm", job.library)
+    assert len(done) == 2
+    found = reshaping.previewed(job, {"do": "simplify", "ids": wave, "tolerance": "0.5"}, "mm")
+    assert found["before"] == 1500 > found["after"] and done[2:] == ["Trying it on the outlines"]
+    with pytest.raises(BadInput, match="Tolerance"):
+        reshaping.reshaped(job, {"do": "simplify", "ids": wave, "tolerance": "-1"}, "mm", job.library)
 
 
 def test_sentences_of_the_core_come_through_whole():

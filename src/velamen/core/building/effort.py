@@ -17,7 +17,7 @@ LITTLE_AREA = 80_000.0  # mm² of boxes, 90 ms
 def is_little(after: Job, before: Job | None = None) -> bool:
     """Whether a job is built in about a quarter of a second, where another version of it is built already.
 
-    >>> is_little(Job("Empty"))
+    >>> is_little(Job(name="Empty"))
     True
     """
     touched = _touched(after, before)

@@ -7,13 +7,10 @@ from typing import Any
 
 from velamen.core.building.job_materials import made_of, take_rows
 from velamen.core.building.works import check_pieces
-from velamen.core.constructions import construction, sewn_pieces
 from velamen.core.edits.shapes.live_shapes import followed
 from velamen.core.errors import BadInput
-from velamen.core.job.document import Job, Piece, change
+from velamen.core.job.document import Job
 from velamen.core.job.reading import check_job, stored_job, write_job
-from velamen.core.materials.colour import nearest_thread
-from velamen.core.materials.library import Library, pick
 from velamen.web.accounts.models import Shop
 from velamen.web.jobs import history
 from velamen.web.jobs import models as stored
@@ -33,14 +30,16 @@ def _seen(job: stored.Job, number: int) -> stored.Revision:
     return known or job.head
 
 
-def save_edit(request: Any, job: stored.Job, edit: Callable[[Job], Job], label: str, burst: str = "") -> stored.Job:
+def save_edit(
+    request: Any, job: stored.Job, edit: Callable[[Job], Job], label: str, burst: str = "", follows: bool = False
+) -> stored.Job:
     """Applies an edit to the revision the person saw and saves it; unchanged documents are not saved.
 
-    burst: as history.save takes it.
+    burst: as history.save takes it; follows: live shapes have followed already.
     """
     base = seen_revision(request, job)
     document = _seen(job, base).read()
-    after = followed(edit(document))
+    after = edit(document) if follows else followed(edit(document), document)
     changed = _checked(document, _with_new_rows(document, after, request.shop))
     if changed == document and base == job.head.number:
         return job
@@ -86,55 +85,6 @@ def seen_revision(request: Any, job: stored.Job) -> int:
     return int(text)
 
 
-def piece_of(document: Job, piece_id: str) -> Piece | None:
-    """A piece by id."""
-    return next((piece for piece in sewn_pieces(document) if piece.id == piece_id), None)
-
-
-def with_piece(document: Job, piece: Piece) -> Job:
-    """The document with a piece replaced by another of the same id."""
-    return change(document, pieces=[piece if one.id == piece.id else one for one in sewn_pieces(document)])
-
-
-def set_makeup(
-    document: Job, piece_id: str, name: str, cloth: str, thread: str, construct: str, library: Library
-) -> Job:
-    """Names a piece and gives it cloth, thread and construction, each where something is given.
-
-    thread: "nearest" takes the one nearest to the cloth. A newly chosen cloth or thread is taken as the library
-    has it now.
-    """
-    piece = wanted_piece(document, piece_id)
-    known, cloth = document.library, cloth or piece.cloth
-    if cloth != piece.cloth:
-        colour = pick(library.cloths, cloth, "cloth").colour
-        document = take_rows(document, library, {"cloths": {cloth}})
-    else:
-        colour = known.cloths[cloth].colour
-    if thread == "nearest":
-        thread = nearest_thread(colour, library).key
-    thread = thread or piece.thread
-    if thread != piece.thread:
-        pick(library.threads, thread, "thread")
-        document = take_rows(document, library, {"threads": {thread}})
-    name = " ".join(name.split())[:60] or piece.name
-    kind = construction(construct or piece.construct)
-    own = {key: value for key, value in piece.own.items() if kind.setting(key)}
-    return with_piece(
-        document, change(piece, name=name, cloth=cloth, thread=thread, construct=kind.name, own=own)
-    )  # fmt: skip
-
-
-def with_cloth(document: Job, ids: list[str], cloth: str, library: Library) -> Job:
-    """Chosen shapes' pieces on another cloth, each with the thread nearest to it."""
-    pieces = [piece for piece in document.pieces if piece.shape in ids]
-    if not pieces:
-        raise BadInput("Choose at least 1 shape first: open lines have no cloth.")
-    for piece in pieces:
-        document = set_makeup(document, piece.id, "", cloth, "nearest", "", library)
-    return document
-
-
 def with_file(document: Job, data: bytes, whole_brief: bool = False, unit: str = "") -> tuple[Job, list[str]]:
     """The document with the regions of a vector file, and what is to be said of it.
 
@@ -143,11 +93,3 @@ def with_file(document: Job, data: bytes, whole_brief: bool = False, unit: str =
     task = tasks.brought_in, write_job(document), data, whole_brief, unit
     after, notes = outside("Bringing in the artwork", *task)
     return stored_job(after), notes
-
-
-def wanted_piece(document: Job, piece_id: str) -> Piece:
-    """A piece by id, or a sentence."""
-    piece = piece_of(document, piece_id)
-    if piece is None:
-        raise BadInput("That piece is no longer in the job: reload the page.")
-    return piece

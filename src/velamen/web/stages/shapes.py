@@ -6,7 +6,6 @@ import hashlib
 from collections.abc import Callable, Mapping
 
 import numpy as np
-from django.http import QueryDict
 
 from velamen.core.artwork import pen
 from velamen.core.artwork.basic import BASICS
@@ -15,6 +14,7 @@ from velamen.core.edits.shapes import arranging, copying, curve_nodes, drawing, 
 from velamen.core.edits.shapes.bring_in import sewn_line
 from velamen.core.edits.shapes.dies import draw_die
 from velamen.core.edits.shapes.live_shapes import remade
+from velamen.core.edits.stack.makeup import with_cloth
 from velamen.core.errors import BadInput
 from velamen.core.geometry import combine
 from velamen.core.job.document import Job, change
@@ -22,7 +22,6 @@ from velamen.core.job.reading import read_job
 from velamen.core.job.shape import Around, Text
 from velamen.core.materials.library import Library
 from velamen.web.jobs.pictures import ring_path
-from velamen.web.stages.edits import with_cloth
 from velamen.web.stages.typed import Typed, ids_of
 
 Edit = Callable[[Job, list[str], Typed], Job]
@@ -199,9 +198,12 @@ SAME = ("kern", "retype", "around", "move-points", "move-handle")
 """Edits after which what was chosen stays chosen, whatever shapes follow it."""
 
 
-def edited(job: Job, data: QueryDict, unit: str, library: Library) -> tuple[Job, str, list[str]]:
+def edited(job: Job, data: Mapping[str, str], unit: str, library: Library) -> tuple[Job, str, list[str]]:
     """The document after the edit a form asks for, its label, and the ids of what is chosen then."""
     ids, asked = ids_of(data), Typed(data, unit)
+    if data.get("do") == "paste":
+        after, new = _pasted(job, data.get("clip", ""), library)
+        return after, "Shapes put in", new
     if data.get("do") == "cloth":
         label, after = "Cloth changed", with_cloth(job, ids, asked.text("cloth"), library)
     elif data.get("do") == "die":
@@ -222,14 +224,14 @@ def edited(job: Job, data: QueryDict, unit: str, library: Library) -> tuple[Job,
     return after, label, new or [one for one in ids if one in known]
 
 
-def burst_of(data: QueryDict) -> str:
+def burst_of(data: Mapping[str, str]) -> str:
     """A name for what quick edits are one step of: shapes moved again and again; "" for any other edit."""
     if data.get("do") != "move":
         return ""
     return hashlib.blake2b(" ".join(ids_of(data)).encode(), digest_size=16).hexdigest()
 
 
-def before_after(job: Job, data: QueryDict, unit: str) -> dict[str, object]:
+def before_after(job: Job, data: Mapping[str, str], unit: str) -> dict[str, object]:
     """Chosen shapes after simplifying or smoothing with the typed numbers: their path and points, before too."""
     if data.get("do") not in ("simplify", "smooth", "curves"):
         raise BadInput("Only mending is shown beforehand.")
@@ -241,7 +243,7 @@ def before_after(job: Job, data: QueryDict, unit: str) -> dict[str, object]:
     return {"path": "".join(ring_path(shape.rings) for shape in new), "before": points[0], "after": points[1]}
 
 
-def pasted(job: Job, clip: str, library: Library) -> tuple[Job, list[str]]:
+def _pasted(job: Job, clip: str, library: Library) -> tuple[Job, list[str]]:
     """The document with the shapes that were copied from another job, and their ids."""
     try:
         after = copying.copied_from(job, read_job(clip.encode()), library)

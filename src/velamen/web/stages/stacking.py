@@ -10,7 +10,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from velamen.core.building.job_materials import take_rows
 from velamen.core.constructions import construction, sewn_pieces
-from velamen.core.edits.stack import grounds, shared_stops
+from velamen.core.edits.stack import grounds, makeup, shared_stops
 from velamen.core.edits.stack import pieces as stack_pieces
 from velamen.core.edits.stack.thread_routes import place_of
 from velamen.core.errors import BadInput
@@ -115,13 +115,13 @@ def set_sewing(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
 def _sewn(document: Job, ids: list[str], request: HttpRequest) -> Job:
     """The document with the sewing of a piece set; of several only the cloth they decorate."""
     on = request.POST.get("on", "")
-    if on and edits.piece_of(document, on) is None:
+    if on and makeup.piece_of(document, on) is None:
         raise BadInput("That cloth is no longer in the job: reload the page.")
     if len(ids) > 1:
         for one in ids:
-            document = edits.with_piece(document, change(edits.wanted_piece(document, one), on=on))
+            document = makeup.with_piece(document, change(makeup.wanted_piece(document, one), on=on))
         return document
-    piece = edits.wanted_piece(document, ids[0])
+    piece = makeup.wanted_piece(document, ids[0])
     library = shop_library(request.shop)
     threads: dict[str, str] = {}
     for key, value in request.POST.items():
@@ -130,4 +130,4 @@ def _sewn(document: Job, ids: list[str], request: HttpRequest) -> Job:
             threads[key.removeprefix("thread-")] = value
     document = take_rows(document, library, {"threads": set(threads.values())})
     ends: dict[str, Any] = {key: place_of(request.POST.get(key, ""), key) for key in ("start", "end")}
-    return edits.with_piece(document, change(piece, threads=threads, on=on, **ends))
+    return makeup.with_piece(document, change(piece, threads=threads, on=on, **ends))

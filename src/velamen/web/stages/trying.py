@@ -10,13 +10,13 @@ from threading import Lock, Thread
 from django.db import connection
 
 from velamen.core.building.packed import opened
+from velamen.core.edits.stack.makeup import wanted_piece
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job as Document
 from velamen.core.job.reading import write_job
 from velamen.core.variants.tryouts import PIXELS, Tried, Variant, close_box, common_box, variants
 from velamen.web.jobs.models import Job
 from velamen.web.jobs.try_outs import TriedVariant, TryOut, forget_old
-from velamen.web.stages.edits import wanted_piece
 from velamen.web.work import tasks
 from velamen.web.work.outside import Asker, ask_for, outside
 

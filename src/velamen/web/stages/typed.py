@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from contextlib import suppress
 
 import numpy as np
-from django.http import QueryDict
 from numpy.typing import NDArray
 
 from velamen.core.errors import BadInput
@@ -54,7 +54,7 @@ DISTANCE = Setting("distance", "Distance", "Outline", "Outwards, inwards where n
 class Typed:
     """The numbers, points and words of one form."""
 
-    def __init__(self, data: QueryDict, unit: str) -> None:
+    def __init__(self, data: Mapping[str, str], unit: str) -> None:
         self.data, self.unit = data, unit
 
     def text(self, key: str) -> str:
@@ -133,6 +133,6 @@ def numbers_of(text: str) -> list[int]:
     return found
 
 
-def ids_of(data: QueryDict) -> list[str]:
+def ids_of(data: Mapping[str, str]) -> list[str]:
     """Ids of the shapes a form is about, each once."""
     return list(dict.fromkeys(data.get("ids", "").split()))[:MANY]

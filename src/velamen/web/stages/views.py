@@ -15,6 +15,7 @@ from velamen.core.artwork.dxf import NoUnit
 from velamen.core.artwork.tracing.picture import Picture
 from velamen.core.edits.shapes import copying
 from velamen.core.edits.shapes.import_parts import backdrop_of
+from velamen.core.edits.stack import makeup
 from velamen.core.edits.stack.own_values import with_own
 from velamen.core.edits.stack.thread_routes import with_route
 from velamen.core.errors import BadInput
@@ -35,7 +36,8 @@ from velamen.web.stages.chosen import beside, together
 from velamen.web.stages.forms import ArtworkForm
 from velamen.web.stages.panels import piece_context, stage
 from velamen.web.stages.plans import build_of, tag_of
-from velamen.web.stages.shapes import before_after, burst_of, edited, pasted
+from velamen.web.stages.reshaping import previewed, reshaped
+from velamen.web.stages.shapes import burst_of
 from velamen.web.stages.sources import keep, picture_of, read_upload
 from velamen.web.stages.typed import ids_of
 
@@ -117,12 +119,8 @@ def edit_shapes(request: HttpRequest, job_id: int) -> HttpResponse:
     before = edits.seen_document(request, job)
     chosen, wrong, library = ids_of(request.POST), "", shop_library(request.shop)
     try:
-        if request.POST.get("do") == "paste":
-            label = "Shapes put in"
-            after, chosen = pasted(before, request.POST.get("clip", ""), library)
-        else:
-            after, label, chosen = edited(before, request.POST, request.unit, library)
-        job = edits.save_edit(request, job, lambda _: after, label, burst_of(request.POST))
+        after, label, chosen = reshaped(before, request.POST, request.unit, library)
+        job = edits.save_edit(request, job, lambda _: after, label, burst_of(request.POST), follows=True)
     except BadInput as error:
         wrong = str(error)
     context = stage(request, job, "artwork") | _board(request, job, chosen) | {"wrong": wrong, "partial": True}
@@ -142,7 +140,7 @@ def thinned(request: HttpRequest, job_id: int) -> HttpResponse:
     """How the chosen shapes would look simplified or smoothed, over how they are."""
     document = shop_job(request, job_id).head.read()
     try:
-        found = before_after(document, request.GET, request.unit)
+        found = previewed(document, request.GET, request.unit)
     except BadInput as error:
         return JsonResponse({"wrong": str(error)}, status=422)
     return JsonResponse(found)
@@ -198,9 +196,9 @@ def set_makeup(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
 
     def made_up(document: Any) -> Any:
         if len(ids) == 1:
-            return edits.set_makeup(document, piece, name, cloth, thread, construct, library)
+            return makeup.set_makeup(document, piece, name, cloth, thread, construct, library)
         for one in ids:
-            document = edits.set_makeup(document, one, "", cloth, thread, construct, library)
+            document = makeup.set_makeup(document, one, "", cloth, thread, construct, library)
         return document
 
     label = f"{name}: made up" if len(ids) == 1 else f"{len(ids)} pieces: made up"
@@ -221,7 +219,7 @@ def save_preset(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     """Saves a piece's own values as a preset of the shop."""
     job = shop_job(request, job_id)
     document = job.head.read()
-    one = edits.wanted_piece(document, piece)
+    one = makeup.wanted_piece(document, piece)
     try:
         preset = presets.save_preset(request.shop, request.POST.get("name", ""), one, document.brief.base)
     except BadInput as error:

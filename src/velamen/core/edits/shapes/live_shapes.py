@@ -64,13 +64,16 @@ def remade(job: Job, maker: Maker) -> Job:
     return followed(change(job, makers=makers))
 
 
-def followed(job: Job) -> Job:
+def followed(job: Job, before: Job | None = None) -> Job:
     """The job with every live shape as its text or its sources now ask for, and nothing naming what is gone.
 
+    before: a version whose live shapes are so already; only what has changed since is made again.
     A maker whose shapes are gone goes; an outline that comes to nothing any more stays as it was
     and is live no longer.
     """
     for maker in job.makers:
+        if before is not None and _touching(maker, job) == _touching(maker, before):
+            continue
         members = [shape for shape in job.shapes if shape.maker == maker.id]
         if not members:
             job = change(job, makers=[one for one in job.makers if one.id != maker.id])
@@ -130,6 +133,13 @@ def free_maker(job: Job) -> str:
 
 def _sources(job: Job, maker: Around) -> set[str]:
     return set(maker.sources) & {shape.id for shape in job.shapes}
+
+
+def _touching(maker: Maker, job: Job) -> tuple[list[Maker], list[Shape]]:
+    """A maker as it stands in a job, with the shapes that it comes from and those that it makes."""
+    sources = maker.sources if isinstance(maker, Around) else ()
+    shapes = [shape for shape in job.shapes if shape.maker == maker.id or shape.id in sources]
+    return [one for one in job.makers if one.id == maker.id], shapes
 
 
 def _matched(job: Job, maker: Maker, members: Sequence[Shape], wanted: Sequence[tuple[str, Polygon]]) -> Job:
