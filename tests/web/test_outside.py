@@ -94,6 +94,27 @@ def test_all_who_ask_for_the_same_wait_for_one_answer():
     assert len({one.result(timeout=10) for one in answers}) == 1
 
 
+def test_who_waits_for_what_another_asked_for_sees_it_and_leaves_it_to_them():
+    """One person ends it for themselves alone; it is ended once nobody waits."""
+    ines = outside.Asker(1, 2, 7)
+
+    def asked(who):
+        outside.ask_for(who)
+        return outside.outside("Resting", own.slow, 60.0, once="shared")
+
+    first, second = (ThreadPoolExecutor(1).submit(asked, who) for who in (MAREN, ines))
+    until(lambda: [len(outside.works_of(who)) for who in (MAREN, ines)] == [1, 1])
+    (work,) = outside.works_of(ines)
+    work.left(MAREN)
+    with pytest.raises(outside.Ended):
+        first.result(timeout=10)
+    assert outside.works_of(MAREN) == [] and outside.works_of(ines) == [work] and not work.ended
+    work.left(ines)
+    with pytest.raises(outside.Ended):
+        second.result(timeout=10)
+    until(lambda: not outside._works)
+
+
 def test_steps_are_told_while_it_goes_on():
     steps = list(outside.stepwise("Resting", own.slow, 0.5, "done"))
     assert (0.5, "halfway", None) in steps and steps[-1] == (1.0, "", "done")

@@ -10,6 +10,7 @@ from django.test import Client
 from django.urls import get_resolver, reverse
 from django.utils import timezone
 
+from velamen.web.accounts import people
 from velamen.web.accounts.models import Invitation, Member, Role, Session, Shop
 from velamen.web.accounts.roles import OWN, OWNERS
 from velamen.web.jobs import bin as bin_
@@ -55,6 +56,20 @@ def test_what_is_wrong_with_a_beginning_is_said_and_nothing_is_kept(client, shop
 def test_beginning_shops_can_be_closed(client, db, settings):
     settings.SIGN_UP = False
     assert client.get(reverse("sign-up")).status_code == 404
+
+
+def test_from_one_address_few_shops_are_begun_a_day(client, db):
+    def begun(nth, address="192.0.2.7"):
+        sent = {"shop": f"Quay {nth}", **NEW, "username": f"nils{nth}", "email": f"n{nth}@ormsel-loft.example"}
+        answer = client.post(reverse("sign-up"), sent, headers={"X-Real-IP": address})
+        client.logout()
+        return answer
+
+    assert [begun(nth).status_code for nth in range(people.MOST_BEGUN)] == [302] * people.MOST_BEGUN
+    assert "5 shops were begun from your address" in text(begun(8)) and not User.objects.filter(username="nils8")
+    assert begun(9, "192.0.2.8").status_code == 302
+    Shop.objects.update(begun=timezone.now() - timedelta(days=2))
+    assert begun(8).status_code == 302
 
 
 def test_an_invitation_opens_once_for_a_role(signed_in, shop):

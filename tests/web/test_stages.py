@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+from collections import OrderedDict
 
 import pytest
 from django.urls import reverse
@@ -34,6 +35,23 @@ def test_new_job_with_artwork_becomes_an_applique(signed_in, upload, shop):
     page = signed_in.get(answer["Location"]).content.decode()
     assert "% terry towel" in page and "% sail red cotton: the worse of them" in page
     assert "Trim sail red cotton" in page and "Lay sail red cotton" in page
+
+
+def test_a_new_job_too_heavy_to_build_opens_on_artwork_and_says_so(signed_in, upload, shop, monkeypatch):
+    from velamen.web.stages import plans
+    from velamen.web.work.outside import TooHeavy
+
+    def refused(*asked, **more):
+        raise TooHeavy("Building Gull towel took more than 30 seconds and was ended.")
+
+    monkeypatch.setattr(plans, "is_little", lambda *jobs: False)
+    monkeypatch.setattr(plans, "outside", refused)
+    monkeypatch.setattr(plans, "_builds", OrderedDict())
+    sent = {"name": "Gull towel", "base": "terry", "artwork": upload()}
+    answer = signed_in.post("/jobs/new/", sent, follow=True)
+    made = Job.objects.get(shop=shop, name="Gull towel")
+    assert answer.request["PATH_INFO"] == reverse("artwork", args=[made.pk])
+    assert "took more than 30 seconds" in answer.content.decode()
 
 
 @pytest.mark.parametrize("stage", ["brief", "artwork", "build", "prove", "hand-over"])

@@ -15,6 +15,7 @@ from django.views.generic import FormView
 from velamen.core.errors import BadInput
 from velamen.web.accounts import people
 from velamen.web.accounts.forms import NewPersonForm, SignUpForm
+from velamen.web.accounts.sessions import address_of
 
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 
@@ -35,7 +36,11 @@ class SignUpView(FormView):
 
     def form_valid(self, form: SignUpForm) -> HttpResponse:
         person = form.person()
-        people.begin_shop(form.cleaned_data["shop"], person)
+        try:
+            people.begin_shop(form.cleaned_data["shop"], person, address_of(self.request))
+        except BadInput as error:
+            form.add_error(None, str(error))
+            return self.form_invalid(form)
         login(self.request, person, BACKEND)
         return redirect("board")
 

@@ -8,9 +8,14 @@ from django.db import models
 
 
 class Shop(models.Model):
-    """A workshop. Every job and every library row belongs to one. binned: when it was put into the bin."""
+    """A workshop. Every job and every library row belongs to one.
+
+    begun, begun_from: when and from which address; binned: when it was put into the bin.
+    """
 
     name = models.CharField(max_length=80)
+    begun = models.DateTimeField(auto_now_add=True)
+    begun_from = models.CharField(max_length=45, default="", db_index=True)
     binned = models.DateTimeField(null=True, default=None, db_index=True)
 
     def __str__(self) -> str:

@@ -14,15 +14,19 @@ from velamen.core.errors import BadInput
 from velamen.web.accounts.models import Invitation, Member, Role, Session, Shop
 
 VALID = timedelta(days=7)
+MOST_BEGUN = 5  # shops a day from one address
 MOST_OPEN = 40  # invitations of a shop at once
 LAST_OWNER = "A shop needs an owner: make somebody else one first."
 
 
 @transaction.atomic
-def begin_shop(name: str, user: User) -> Shop:
-    """A new shop with its owner, a person not saved yet."""
+def begin_shop(name: str, user: User, address: str = "") -> Shop:
+    """A new shop with its owner, a person not saved yet. address: from which it is begun, so many a day at most."""
+    since = timezone.now() - timedelta(days=1)
+    if address and Shop.objects.filter(begun_from=address, begun__gt=since).count() >= MOST_BEGUN:
+        raise BadInput(f"{MOST_BEGUN} shops were begun from your address within a day: begin yours tomorrow.")
     user.save()
-    shop = Shop.objects.create(name=name)
+    shop = Shop.objects.create(name=name, begun_from=address[:45])
     Member.objects.create(user=user, shop=shop, role=Role.OWNER)
     return shop
 

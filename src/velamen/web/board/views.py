@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -24,6 +25,7 @@ from velamen.web.jobs.packing import unpacked, whole
 from velamen.web.jobs.pictures import job_picture
 from velamen.web.library.rows import shop_library
 from velamen.web.stages.edits import with_file
+from velamen.web.stages.plans import build_ahead
 from velamen.web.stages.sources import keep, read_upload
 
 SHOWN = 200  # jobs on the board
@@ -69,6 +71,12 @@ class NewJobView(FormView):
             form.add_error("artwork", str(error))
             return self.form_invalid(form)
         job = history.create(self.request.shop, self.request.user, document)
+        if onward == "build":
+            try:
+                build_ahead(job.head)
+            except BadInput as error:
+                onward = "artwork"
+                messages.warning(self.request, str(error))
         return redirect(reverse(onward, args=[job.pk]))
 
 

@@ -16,9 +16,10 @@ class UnderWayView(View):
         return JsonResponse({"works": [_told(one) for one in works_of(_asker(request, job_id))]})
 
     def post(self, request: HttpRequest, job_id: int | None = None) -> HttpResponse:
-        """Ends all of them."""
-        for one in works_of(_asker(request, job_id)):
-            one.end()
+        """Ends all of them, but for others who wait for the same."""
+        asker = _asker(request, job_id)
+        for one in works_of(asker):
+            one.left(asker)
         return HttpResponse(status=204)
 
 

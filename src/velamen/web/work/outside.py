@@ -8,7 +8,7 @@ import resource
 import signal
 import time
 from collections.abc import Callable, Iterator
-from concurrent.futures import CancelledError, Future, wait
+from concurrent.futures import FIRST_COMPLETED, CancelledError, Future, wait
 from contextvars import ContextVar
 from dataclasses import dataclass, field
 from functools import cache
@@ -36,6 +36,7 @@ AGAIN = 60.0  # seconds for which what was too heavy is not tried again
 ASIDE = 2.0  # and what was ended, so that other parts of the page do not begin it anew
 TOO_LONG = f"took more than {SECONDS:.0f} seconds and was ended"
 TOO_LARGE = f"needs more than {MEMORY // 10**9} GB of memory and was ended"
+ENDED = "was ended. Nothing was changed."
 SIMPLER = "Simplify its outlines in Artwork, or leave out some of it. Nothing saved is lost."
 T = TypeVar("T")
 
@@ -61,8 +62,9 @@ class Work:
     """A task on its way."""
 
     what: str  # in words, as "Building Otter crew blanket"
-    asker: Asker
+    asker: Asker  # who asked first
     report: Path  # where it tells how far it is
+    waiting: list[tuple[Asker, Future[None]]] = field(default_factory=list)  # done: no longer
     answer: Future[Any] = field(default_factory=Future)
     running: Future[Any] | None = None
     ended: bool = False
@@ -82,8 +84,24 @@ class Work:
         except (OSError, ValueError):
             return 0.0, "" if self.running else "waiting for its turn"
 
+    def joined(self, asker: Asker) -> Future[None]:
+        """Somebody waits for it too, until what is given is done."""
+        waiting: Future[None] = Future()
+        self.waiting.append((asker, waiting))
+        return waiting
+
+    def left(self, person: Asker) -> None:
+        """A person waits no longer; it is ended where nobody does."""
+        with _guard:
+            for asker, waiting in self.waiting:
+                if asker[:2] == person[:2] and not waiting.done():
+                    waiting.set_result(None)
+            self.ended = all(waiting.done() for _, waiting in self.waiting)
+        if self.ended:
+            self.end()
+
     def end(self) -> None:
-        """Ends it."""
+        """Ends it for all."""
         self.ended = True
         if self.running is not None:
             self.running.cancel()
@@ -105,10 +123,13 @@ def ask_for(asker: Asker) -> None:
 
 
 def works_of(asker: Asker) -> list[Work]:
-    """What is on its way for a person: in one job, or in any where none is named, as for a page that leads to one."""
+    """What a person waits for: in one job, or in any where none is named, as on a page that leads to one."""
     with _guard:
-        theirs = [one for one in _works.values() if one.asker[:2] == asker[:2]]
-        return [one for one in theirs if asker.job in (None, one.asker.job)]
+        works = list(_works.values())
+    return [
+        work for work in works
+        if any(one[:2] == asker[:2] and asker.job in (None, one.job) for one, left in work.waiting if not left.done())
+    ]  # fmt: skip
 
 
 def outside(what: str, task: Callable[..., T], *args: Any, once: str = "") -> T:
@@ -128,8 +149,12 @@ def outside(what: str, task: Callable[..., T], *args: Any, once: str = "") -> T:
         mine = work is None or work.ended
         if work is None or work.ended:
             work = _works[name] = Work(what, _asker.get(), _report())
+        left = work.joined(_asker.get())
     if mine:
-        _do(work, name, task, args)
+        Thread(target=_do, args=(work, name, task, args), daemon=True).start()
+    wait([work.answer, left], return_when=FIRST_COMPLETED)
+    if not work.answer.done():
+        raise Ended(f"{what} {ENDED}")
     answer: T = work.answer.result()
     return answer
 
@@ -149,6 +174,7 @@ def stepwise(what: str, task: Callable[..., T], *args: Any) -> Iterator[tuple[fl
     name = uuid4().hex
     with _guard:
         _works[name] = work
+        work.joined(work.asker)
     Thread(target=_do, args=(work, name, task, args), daemon=True).start()
     told = ""
     try:
@@ -193,7 +219,7 @@ def _do(work: Work, name: str, task: Callable[..., Any], args: tuple[Any, ...]) 
 def _told(what: str, error: BaseException) -> BaseException:
     """What ended a task, as a sentence where a person can do something about it."""
     if isinstance(error, CancelledError):
-        return Ended(f"{what} was ended. Nothing was changed.")
+        return Ended(f"{what} {ENDED}")
     if isinstance(error, TimeoutError):
         return TooHeavy(f"{what} {TOO_LONG}. {SIMPLER}")
     if isinstance(error, MemoryError | ProcessExpired):
