@@ -4,9 +4,11 @@ import os
 import time
 from concurrent.futures import ThreadPoolExecutor
 from threading import Thread
+from urllib.parse import urlencode
 
 import numpy as np
 import pytest
+from django.http import QueryDict
 from django.urls import reverse
 from shapely import Polygon
 
@@ -232,7 +234,8 @@ def test_edits_of_long_outlines_are_worked_out_there_with_what_follows_them(monk
     wave, small = (shape.id for shape in job.shapes)
     done, asked = [], {"ids": wave, "distance": "2", "close": "0", "calm": "0", "live": "1"}
     monkeypatch.setattr(reshaping, "outside", lambda *task: done.append(task[0]) or outside.outside(*task))
-    outlined, label, chosen = reshaping.reshaped(job, asked | {"do": "offset"}, "mm", job.library)
+    form = QueryDict(urlencode(asked | {"do": "offset"}))
+    outlined, label, chosen = reshaping.reshaped(job, form, "mm", job.library)
     assert label == "Outline drawn" and chosen == [outlined.shapes[-1].id] and done == ["Changing the shapes"]
     assert outlined == shapes.edited(job, asked | {"do": "offset"}, "mm", job.library)[0]
     shift = {"do": "move", "dx": "3", "dy": "0"}

@@ -24,7 +24,7 @@ def reshaped(job: Job, asked: Mapping[str, str], unit: str, library: Library) ->
     """As shapes.edited, live shapes following."""
     if not is_long(job, asked):
         return _reshaped(job, asked, unit, library)
-    data, label, chosen = outside("Changing the shapes", _apart, write_job(job), dict(asked), unit, library)
+    data, label, chosen = outside("Changing the shapes", _apart, write_job(job), _plain(asked), unit, library)
     return stored_job(data), label, chosen
 
 
@@ -32,7 +32,7 @@ def previewed(job: Job, asked: Mapping[str, str], unit: str) -> dict[str, object
     """As shapes.before_after."""
     if not is_long(job, asked):
         return before_after(job, asked, unit)
-    return outside("Trying it on the outlines", _preview_apart, write_job(job), dict(asked), unit)
+    return outside("Trying it on the outlines", _preview_apart, write_job(job), _plain(asked), unit)
 
 
 def is_long(job: Job, asked: Mapping[str, str]) -> bool:
@@ -43,6 +43,11 @@ def is_long(job: Job, asked: Mapping[str, str]) -> bool:
     if asked.get("do") in WORKS_OUTLINES_OUT:
         sources |= chosen
     return _points(job, sources) > MANY_POINTS
+
+
+def _plain(asked: Mapping[str, str]) -> dict[str, str]:
+    """What a form sent by its last values, as a form's own mapping tells them."""
+    return {key: asked[key] for key in asked}
 
 
 def _points(job: Job, ids: Collection[str]) -> int:
