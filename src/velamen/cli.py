@@ -6,13 +6,17 @@ import argparse
 import resource
 import signal
 import sys
+import time
 import traceback
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from velamen.core.errors import BadInput
 
 SECONDS = 30  # from artwork to files
 MEMORY = 3_000_000_000  # bytes
+OFTEN = 0.5  # seconds between two lines of how far it is
 SIMPLER = "Simplify the outlines, or leave out some of them."
 
 
@@ -61,10 +65,9 @@ def main(arguments: list[str] | None = None) -> int:
     """Runs a command. 0 done, 2 bad input (one sentence on stderr), 1 a fault of ours."""
     options = parser().parse_args(arguments)
     try:
-        if options.command == "build":
-            return _build(options)
-        if options.command == "quick":
-            return _quick(options)
+        if options.command in ("build", "quick"):
+            with _told():
+                return _build(options) if options.command == "build" else _quick(options)
         if options.command == "docs":
             return _docs(options)
         from velamen.bench import main as bench
@@ -81,6 +84,29 @@ def main(arguments: list[str] | None = None) -> int:
         return 1
 
 
+@contextmanager
+def _told() -> Iterator[None]:
+    """Has a terminal show how far it is; anything else that reads what is said hears no such thing."""
+    from velamen.core.building.progress import telling
+
+    if not sys.stderr.isatty():
+        yield
+        return
+    shown = time.monotonic()
+
+    def told(share: float, what: str) -> None:
+        nonlocal shown
+        if time.monotonic() - shown > OFTEN:
+            shown = time.monotonic()
+            print(f"\r{share:4.0%}  {what[:60]}\033[K", end="", file=sys.stderr, flush=True)
+
+    try:
+        with telling(told):
+            yield
+    finally:
+        print("\r\033[K", end="", file=sys.stderr, flush=True)
+
+
 def _build(options: argparse.Namespace) -> int:
     from velamen.core.job.reading import read_job
     from velamen.core.outputs.folder import write_folder
@@ -93,6 +119,7 @@ def _quick(options: argparse.Namespace) -> int:
     from velamen.core.artwork.read import is_picture, read_artwork
     from velamen.core.constructions import construction, usual
     from velamen.core.edits.shapes.bring_in import bring_in, fitting_hoop
+    from velamen.core.edits.shapes.import_parts import check_width, picture_artwork
     from velamen.core.job.document import Job, brief_for
     from velamen.core.job.reading import check_job, write_job
     from velamen.core.materials.library import shipped
@@ -105,10 +132,11 @@ def _quick(options: argparse.Namespace) -> int:
         if not sign:
             raise BadInput(f"--set {pair!r} has no value: write KEY=VALUE.")
         own[key.strip()] = value.strip()
+    check_width(options.width)
+    if options.job and not options.job.parent.is_dir():
+        raise BadInput(f"There is no folder {options.job.parent}: make it first, or write the job elsewhere.")
     data = _read(options.art)
     if is_picture(data):
-        from velamen.core.edits.shapes.import_parts import picture_artwork
-
         artwork = picture_artwork(data, options.width, options.colours)
     else:
         artwork = read_artwork(data, options.unit, construction(construct).lines)
@@ -119,7 +147,7 @@ def _quick(options: argparse.Namespace) -> int:
     for note in artwork.notes:
         print(note, file=sys.stderr)
     if options.job:
-        options.job.write_bytes(write_job(job))
+        _write(options.job, write_job(job))
     return 0
 
 
@@ -142,6 +170,13 @@ def _read(path: Path) -> bytes:
         return path.read_bytes()
     except OSError as error:
         raise BadInput(f"{path} cannot be read: {error.strerror or error}.") from None
+
+
+def _write(path: Path, data: bytes) -> None:
+    try:
+        path.write_bytes(data)
+    except OSError as error:
+        raise BadInput(f"{path} cannot be written: {error.strerror or error}.") from None
 
 
 if __name__ == "__main__":

@@ -11,7 +11,7 @@ from xml.etree import ElementTree
 import numpy as np
 import pytest
 import shapely
-from shapely import Polygon
+from shapely import Polygon, box
 
 from core.jobs import job_of
 from core.shapes import SHAPES
@@ -132,6 +132,20 @@ def test_job_round_trip_and_bad_jobs(build):
             read_job(broken)
 
 
+@pytest.mark.parametrize("change", [{"start": [1e6, 0]}, {"end": [0, -3000]}])
+def test_a_place_far_off_the_field_is_refused(change):
+    job = json.loads(write_job(job_of(box(0, 0, 20, 20))))
+    with pytest.raises(BadInput, match="more than 2 m off the field"):
+        read_job(json.dumps(job | {"pieces": [job["pieces"][0] | change]}).encode())
+    with pytest.raises(BadInput, match="A route begins or ends"):
+        read_job(json.dumps(job | {"routes": [{"pieces": ["p1"]} | change]}).encode())
+
+
+def test_a_byte_order_mark_is_passed_over():
+    data = write_job(job_of(box(0, 0, 20, 20)))
+    assert read_job(b"\xef\xbb\xbf" + data) == read_job(data)
+
+
 def run(*arguments):
     return subprocess.run([sys.executable, "-m", "velamen.cli", *map(str, arguments)], capture_output=True, text=True)
 
@@ -167,6 +181,13 @@ def test_quick_writes_all_files_and_the_job(tmp_path):
         (["quick", "art.svg", "--set", "cover_spacing=0", "--out", "o"], "Spacing 0 is out of bounds"),
         (["quick", "art.svg", "--set", "depth=3", "--out", "o"], "no value 'depth'"),
         (["quick", "art.svg", "--set", "depth", "--out", "o"], "KEY=VALUE"),
+        (
+            ["quick", "art.svg", "--construct", "outline", "--set", "outline_rounds=2.5", "--out", "o"],
+            "no whole number",
+        ),
+        (["quick", "art.svg", "--width", "nan", "--out", "o"], "cannot be nan mm wide"),
+        (["quick", "art.svg", "--unit", "furlong", "--out", "o"], "unit 'furlong' is not known"),
+        (["quick", "art.svg", "--job", "none/job.json", "--out", "o"], "no folder none"),
         (["quick", "bad.svg", "--out", "o"], "path data is broken"),
         (["build", "bad.svg", "--out", "o"], "job file cannot be read"),
     ],

@@ -44,6 +44,11 @@ class Setting:
         return MATERIALS.get(self.kind, "")
 
     @property
+    def counts(self) -> bool:
+        """Whether it is a number of things, so that it must be whole."""
+        return self.kind == "number" and not self.unit and self.step >= 1
+
+    @property
     def decimals(self) -> int:
         """Decimals its numbers are shown with."""
         return 0 if self.step >= 1 else 1 if self.step >= 0.1 else 2
@@ -72,6 +77,8 @@ class Setting:
             raise BadInput(f"{self.label} cannot be {str(text)[:40]!r}: {bounds}.") from None
         if not math.isfinite(number) or not self.low <= number <= self.high:
             raise BadInput(f"{self.label} {number:g} is out of bounds: {bounds}.")
+        if self.counts and number != round(number):
+            raise BadInput(f"{self.label} {number:g} is no whole number: {bounds}.")
         return number
 
     def show(self, value: Plain) -> str:

@@ -103,12 +103,17 @@ def _header_unit(drawing: Any) -> int:
     return unit if isinstance(unit, int) else 0
 
 
+def unit_factor(unit: str) -> float:
+    """mm a unit that is typed. Raises BadInput where it is none."""
+    if unit not in TYPED:
+        raise BadInput(f"The unit {unit[:20]!r} is not known: choose one of {', '.join(TYPED)}.")
+    return TYPED[unit]
+
+
 def _factor(header: int, unit: str) -> float:
     """mm a drawing unit."""
     if unit:
-        if unit not in TYPED:
-            raise BadInput(f"The unit {unit[:20]!r} is not known: choose one of {', '.join(TYPED)}.")
-        return TYPED[unit]
+        return unit_factor(unit)
     if header not in UNITS:
         raise NoUnit("The DXF does not say in which unit it is drawn: choose mm, cm or inches.")
     return UNITS[header]

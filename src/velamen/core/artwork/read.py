@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from velamen.core.artwork.dxf import is_dxf, read_dxf
+from velamen.core.artwork.dxf import is_dxf, read_dxf, unit_factor
 from velamen.core.artwork.svg import Artwork, read_svg
 
 
@@ -11,6 +11,8 @@ def read_artwork(data: bytes, unit: str = "", lines_alone: bool = False) -> Artw
 
     unit: of a DXF that does not say its own; lines_alone: whether a file of open lines alone will do.
     """
+    if unit:
+        unit_factor(unit)
     return read_dxf(data, unit, lines_alone) if is_dxf(data) else read_svg(data, lines_alone)
 
 

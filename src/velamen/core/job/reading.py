@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from codecs import BOM_UTF8
 from collections.abc import Callable, Mapping
 
 import msgspec
@@ -9,7 +10,7 @@ import msgspec
 from velamen.core.errors import BadInput
 from velamen.core.job.document import FORMAT, Job, Piece, change, check_brief
 from velamen.core.job.references import check_held, check_references, pruned
-from velamen.core.job.shape import check_makers, check_shape
+from velamen.core.job.shape import check_makers, check_place, check_shape
 from velamen.core.materials.library import Library, pick
 
 
@@ -30,7 +31,7 @@ def stored_job(data: bytes) -> Job:
 
 def _decoded(data: bytes) -> Job:
     try:
-        job = msgspec.json.decode(data, type=Job)
+        job = msgspec.json.decode(data.removeprefix(BOM_UTF8), type=Job)
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
         raise BadInput(f"The job file cannot be read: {error}.") from None
     return migrated(job)
@@ -74,12 +75,17 @@ def check_job(job: Job) -> Job:
     check_makers(job.makers)
     for piece in job.pieces:
         _check_piece(piece, library)
+    for route in job.routes:
+        check_place(route.start, "A route")
+        check_place(route.end, "A route")
     return check_references(job)
 
 
 def _check_piece(piece: Piece, library: Library) -> None:
     if not piece.shape and not piece.around:
         raise BadInput(f"Piece {piece.name!r} has no shape, nor pieces that it goes round.")
+    for place in (piece.start, piece.end):
+        check_place(place, f"Piece {piece.name!r}")
     pick(library.cloths, piece.cloth, "cloth")
     for thread in (piece.thread, *piece.threads.values()):
         pick(library.threads, thread, "thread")

@@ -151,6 +151,13 @@ def check_bounds(shape: Shape) -> None:
         raise BadInput(f"Shape {shape.name!r} is {size:,.0f} mm across: use {WIDEST:,.0f} mm at most.")
 
 
+def check_place(place: tuple[float, float] | None, what: str) -> None:
+    """Raises BadInput where a place lies too far off; what: what has it, as "Piece 'Otter'"."""
+    if place is None or all(abs(one) <= FARTHEST for one in place):
+        return
+    raise BadInput(f"{what} begins or ends more than {FARTHEST / 1000:g} m off the field: choose a place on it.")
+
+
 def check_makers(makers: Sequence[Maker]) -> None:
     """Raises BadInput where a text or outline is doubled or not in figures."""
     ids = [maker.id for maker in makers]

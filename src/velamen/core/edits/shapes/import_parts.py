@@ -14,7 +14,7 @@ from velamen.core.constructions import usual
 from velamen.core.edits.shapes.arranging import fitted, moved
 from velamen.core.edits.shapes.bring_in import bring_in, free_name, with_region
 from velamen.core.errors import BadInput
-from velamen.core.job.document import Job, Piece, change
+from velamen.core.job.document import WIDEST, Job, Piece, change
 from velamen.core.job.shape import Backdrop
 from velamen.core.materials.colour import matching_cloths, nearest_thread
 
@@ -46,10 +46,17 @@ def picture_artwork(data: bytes, width: float = 0.0, colours: int = 0) -> Artwor
 
     width: mm of the picture, 0 as it says itself; colours: how many, 0 for as many as it shows.
     """
+    check_width(width)
     picture = read_picture(data)
     traced = trace(picture, TraceSettings(width or picture.width, colours))
     names = traced.palette.names
     return _centred([Drawn(names[one.colour], one.region) for one in traced.regions], picture.notes)
+
+
+def check_width(width: float) -> None:
+    """Raises BadInput where no picture can be so many mm wide."""
+    if not 0 <= width <= WIDEST:
+        raise BadInput(f"A picture cannot be {width:g} mm wide: use up to {WIDEST:g}, or 0 for as wide as it says.")
 
 
 def take_parts(job: Job, artwork: Artwork, wanted: Collection[int], width: float | None, fit: bool) -> Job:
