@@ -13,7 +13,7 @@ from velamen.core.arrays import Array, Place
 from velamen.core.geometry.corners import with_corners
 from velamen.core.geometry.outline import OutlineSamples, Surroundings, sample_outline, surroundings
 from velamen.core.geometry.rails import Rails, match_rails, rail
-from velamen.core.geometry.region import Area, boundaries, clean_ring
+from velamen.core.geometry.region import Area, boundaries, clean_ring, ready
 from velamen.core.memo import FORGET, kept
 from velamen.core.stitching.edging import blanket, estitch, overedge
 from velamen.core.stitching.run import calm_start, over, run_along, run_round, start_ring_at
@@ -92,7 +92,7 @@ def offset_outlines(region: Polygon, inset: float) -> list[Array]:
     for outline in edge.outlines:
         line = clean_ring(rail(outline, edge.around, abs(inset), outward=inset < 0)[0])
         if inset > 0:  # past a tip thinner than a needle the rail may lie on its far side
-            line = line[shapely.contains_xy(shapely.buffer(region, NEAR), line[:, 0], line[:, 1])]
+            line = line[shapely.contains_xy(ready(shapely.buffer(region, NEAR)), line[:, 0], line[:, 1])]
         if len(line) >= 3:
             lines.append(line)
     return lines

@@ -14,6 +14,7 @@ from shapely import Polygon
 
 from velamen.core.arrays import Array, Index, numbered
 from velamen.core.geometry.region import boundaries, grown, ready
+from velamen.core.memo import worked_out
 from velamen.core.stitching.frame import Frame, straight
 
 FINE = 8  # finer rows to one, when parts are joined
@@ -36,7 +37,7 @@ class Rows:
     levels: Array
     frame: Frame
 
-    @property
+    @worked_out
     def across(self) -> Array:
         """Where each stretch's row lies, mm across."""
         return np.asarray(self.levels[self.row])

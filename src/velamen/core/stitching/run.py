@@ -18,6 +18,7 @@ T = TypeVar("T", bound=np.generic)
 
 CORNER = np.radians(30.0)
 DETAIL = 0.03  # mm of outline detail a run does not follow
+AT_ONCE = 50_000  # points of a line calmed at once
 CHORD = 0.1  # mm a chord may leave the line (handbook, section 2)
 SHORTEST = 0.4  # mm
 SPOTS = 64  # places of a ring that are looked at for a calm one
@@ -138,8 +139,11 @@ def calm_places(ring: Array, count: int, window: float = 6.0) -> Array:
 def _calm(line: Array) -> Array:
     if len(line) < 3:
         return line
-    calm = shapely.simplify(shapely.LineString(line), DETAIL, preserve_topology=False)
-    return np.asarray(shapely.get_coordinates(calm))
+    # Simplifying costs up to the square of the points: what is very long is calmed in parts.
+    parts = [line[at : at + AT_ONCE + 1] for at in range(0, max(len(line) - 2, 1), AT_ONCE)]
+    calm = shapely.simplify([shapely.LineString(part) for part in parts], DETAIL, preserve_topology=False)
+    kept = [shapely.get_coordinates(one) for one in calm]
+    return np.concatenate([*(one[:-1] for one in kept[:-1]), kept[-1]])
 
 
 def _even_stops(
