@@ -153,6 +153,32 @@ def test_copies_name_copies_and_in_another_job_nothing_else(chosen):
     assert len(taken.shapes) == len(chosen) + 2
 
 
+def test_what_named_a_shape_that_is_joined_to_another_names_what_they_became():
+    far = [box(0, 0, 40, 40), box(10, 10, 20, 20), box(30, 0, 70, 10), box(60, 20, 70, 30)]
+    job = job_of(*far)
+    job = change(
+        job,
+        pieces=[
+            *job.pieces[:3], change(job.pieces[3], construct="fill", on="p3"),
+            Piece("p9", "Under", "", "knockdown", around=["p3", "p1", "s3"]),
+        ],
+        routes=[Route(["p3", "p4", "p1"])],
+    )  # fmt: skip
+    job = drawing.offset(job, ["s3"], [3.0], False, 0, 0, True)
+    joined = followed(drawing.combined(job, ["s1", "s3"], "union"))
+    pieces = {one.id: one for one in joined.pieces}
+    assert "p3" not in pieces and pieces["p4"].on == "p1" and pieces["p9"].around == ["p1", "s1"]
+    assert joined.routes[0].pieces == ["p1", "p4"] and joined.makers[0].sources == ["s1"]
+    assert region_of(joined.shapes[-1]).bounds == pytest.approx(
+        (-3, -3, 73, 43), abs=0.05
+    )  # its outline is all round
+    cut = followed(drawing.combined(job, ["s1", "s3"], "subtract"))
+    assert next(one for one in cut.pieces if one.id == "p4").on == ""
+    own = followed(drawing.combined(change(job, pieces=[change(job.pieces[0], on="p3"), *job.pieces[1:]]),
+                                    ["s1", "s3"], "union"))  # fmt: skip
+    assert check_pieces(check_job(own)).pieces[0].on == ""
+
+
 def test_a_copied_decoration_goes_on_its_copied_cloth():
     job = arranging.duplicated(RICH, ["s1", "s2"])
     host, guest = (next(one for one in job.pieces if one.shape == job.shapes[nth].id) for nth in (-2, -1))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import TypeVar
 
@@ -70,6 +70,27 @@ def pruned(job: Job) -> Job:
         order=renamed_keys(job.order, ids.operation),
     )  # fmt: skip
     return pruned(fewer)  # what went with others may have been named itself
+
+
+def named_instead(job: Job, shapes: Mapping[str, str], pieces: Mapping[str, str]) -> Job:
+    """The job with what named some shapes and pieces naming others instead, each once and nothing itself.
+
+    Orders of operations are left: passes of a piece that goes are none of another's.
+    """
+
+    def each(keys: Sequence[str], new: Mapping[str, str], own: str = "") -> list[str]:
+        return [key for key in dict.fromkeys(new.get(key, key) for key in keys) if key != own]
+
+    def piece_instead(piece: Piece) -> Piece:
+        on = pieces.get(piece.on, piece.on)
+        around = each(piece.around, {**shapes, **pieces}, piece.id)
+        return _changed(piece, on="" if on == piece.id else on, around=around)
+
+    makers = [
+        _changed(one, sources=each(one.sources, shapes)) if isinstance(one, Around) else one for one in job.makers
+    ]
+    routes = [_changed(one, pieces=each(one.pieces, pieces)) for one in job.routes]
+    return change(job, pieces=[piece_instead(one) for one in job.pieces], makers=makers, routes=routes)
 
 
 def renamed_shape(shape: Shape, ids: Ids) -> Shape:

@@ -24,6 +24,7 @@ from velamen.core.edits.shapes.live_shapes import free_maker, letter_of, made, r
 from velamen.core.errors import BadInput
 from velamen.core.geometry import combine
 from velamen.core.job.document import Job, change
+from velamen.core.job.references import named_instead
 from velamen.core.job.regions import region_of
 from velamen.core.job.shape import LINES, Around, Line, Shape, Text, plain
 from velamen.core.materials.library import pick
@@ -35,6 +36,7 @@ COMBINED = {
     "intersect": ("shared", combine.intersect),
     "divide": ("divided", combine.divide),
 }
+ONE_OF_ALL = ("union", "intersect")  # ways after which all live on in one
 NEAR = 8.0  # mm between ends of open lines that are joined
 
 
@@ -133,7 +135,15 @@ def combined(job: Job, ids: Sequence[str], how: str) -> Job:
         found = work(regions)
     if not found:
         raise BadInput(f"Nothing is left of {names_of(chosen)} when {word}: they do not overlap.")
-    return replaced(job, chosen, found)
+    return replaced(_named_as_first(job, chosen) if how in ONE_OF_ALL else job, chosen, found)
+
+
+def _named_as_first(job: Job, chosen: Sequence[Shape]) -> Job:
+    """The job with what names one of several shapes, or its piece, naming the first, in which they all live on."""
+    first, *others = chosen
+    piece_of = {piece.shape: piece.id for piece in reversed(job.pieces)}
+    pieces = {piece_of[one.id]: piece_of[first.id] for one in others if {one.id, first.id} <= piece_of.keys()}
+    return named_instead(job, {one.id: first.id for one in others}, pieces)
 
 
 def offset(
