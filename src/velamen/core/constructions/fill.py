@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from velamen.core.constructions.base import Ends, Work
@@ -32,20 +34,26 @@ SETTINGS = (
             choices=UNDERLAYS, measure="area_underlay"),
 )  # fmt: skip
 
+COVERS = 0.8  # mm between rows, up to which they hide what lies under them
+
 
 def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     """Underlay, then the rows."""
     angle = float(np.radians(number(values, "fill_angle")))
     spacing, last = number(values, "fill_spacing"), number(values, "fill_spacing_end")
     sewn = area_underlay(work.region, choice(values, "fill_underlay"), angle)
-    rows = fill(work.region, DECORATION, FillSewing(
+    along = switch(values, "fill_edge_travel")
+    rows = FillSewing(
         angle, spacing, number(values, "fill_length"), choice(values, "fill_stagger"), number(values, "fill_pull"),
-        last, work.guides[0] if work.guides else None, switch(values, "fill_edge_travel"), work.end is not None,
-    ), work.start if work.end is None else work.end)  # fmt: skip
-    if work.end is not None:
-        rows = [one.back() for one in rows[::-1]]
+        last, work.guides[0] if work.guides else None, along, covers=not along and max(spacing, last) <= COVERS,
+    )  # fmt: skip
+    if rows.covers or work.end is None:
+        sewn += fill(work.region, DECORATION, rows, work.start, work.end)
+    else:
+        back = fill(work.region, DECORATION, replace(rows, divide=True), work.end)
+        sewn += [one.back() for one in back[::-1]]
     shown = f"{spacing:.2f}" if last == spacing else f"{spacing:.2f} to {last:.2f}"
-    return f"Fill {shown}", linked([*sewn, *rows], work.region)
+    return f"Fill {shown}", linked(sewn, work.region)
 
 
 CONSTRUCTION = plain("fill", "Fill", DECORATION, SETTINGS, sewing, hides=all_hidden, ends=Ends.OWN,

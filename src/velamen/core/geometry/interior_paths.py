@@ -19,6 +19,7 @@ from velamen.core.memo import kept, worked_out
 
 ROOM = 0.03  # mm that a straight stretch may leave the region
 DETOUR = 4.0  # times as far may a way along an edge be
+ROUND, CORNER = 1.5, 1.0  # times as long and mm more may a way round a corner be
 ASKED = 12  # nodes of the medial axis tried for a first one in sight
 
 
@@ -193,10 +194,15 @@ class EdgeWays:
 
 
 class Inside:
-    """Ways kept within a region and `room` mm round it; along its edges first, where such are given."""
+    """Ways kept within a region and `room` mm round it; along its edges first, where such are given.
 
-    def __init__(self, region: Polygon, room: float, edge: EdgeWays | None = None) -> None:
-        self.region, self.edge = region, edge
+    round_corners: those that would leave it go along an edge where that is little longer.
+    """
+
+    def __init__(
+        self, region: Polygon, room: float, edge: EdgeWays | None = None, round_corners: EdgeWays | None = None
+    ) -> None:
+        self.region, self.edge, self.round_corners = region, edge, round_corners
         self.room = ready(grown(region, room, 2))
 
     def instead(self, given: list[Array]) -> list[Array]:
@@ -208,9 +214,17 @@ class Inside:
         owner = np.repeat(np.arange(len(found)), [len(way) for way in found])
         lines = shapely.linestrings(np.concatenate(found), indices=owner)
         for nth in np.flatnonzero(~shapely.covers(self.room, lines)).tolist():
-            way = inside.between(found[nth][0], found[nth][-1])
+            way = self._round_a_corner(found[nth])
+            way = inside.between(found[nth][0], found[nth][-1]) if way is None else way
             found[nth] = found[nth] if way is None else way
         return found
+
+    def _round_a_corner(self, way: Array) -> Array | None:
+        """A way along an edge that is little longer than a given one, or None."""
+        if self.round_corners is None:
+            return None
+        along = self.round_corners.between(way[0], way[-1])
+        return None if along is None or _long(along) > ROUND * _long(way) + CORNER else along
 
 
 def _long(path: Array) -> float:

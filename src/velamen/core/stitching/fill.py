@@ -4,22 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from itertools import pairwise
 
 import numpy as np
 import shapely
 from shapely import Polygon
 
-from velamen.core.arrays import Array, Index, Place, numbered
+from velamen.core.arrays import Array, Index, Place
 from velamen.core.errors import within
 from velamen.core.geometry.interior_paths import EdgeWays, Inside, Ways
 from velamen.core.geometry.polyline import line_length
 from velamen.core.geometry.region import grown, ready
 from velamen.core.stitching import travel
-from velamen.core.stitching.frame import Frame, Straight, guided, straight
+from velamen.core.stitching.frame import Straight, guided, straight
 from velamen.core.stitching.roles import CODE
-from velamen.core.stitching.row_thread import RowThread, row_thread
-from velamen.core.stitching.row_travel import INSET, roads_of
+from velamen.core.stitching.row_thread import row_thread
+from velamen.core.stitching.row_travel import INSET
 from velamen.core.stitching.rows import (
     Join,
     Rows,
@@ -31,8 +30,10 @@ from velamen.core.stitching.rows import (
     overlaps,
     sections_of,
 )
-from velamen.core.stitching.run import run_along, runs_along
+from velamen.core.stitching.run import run_along
 from velamen.core.stitching.section_order import Leg, divided_at, routes
+from velamen.core.stitching.section_thread import Passage
+from velamen.core.stitching.section_tree import end_near, hidden_routes, joined_at_ends
 from velamen.core.stitching.stagger import shares_of
 from velamen.core.stitching.strand import DROP, Strand, join, tied
 
@@ -57,23 +58,27 @@ class FillSewing:
     guide: Array | None = None  # (n, 2) line that rows follow instead of the angle
     edge: bool = False  # travel along the region's edge, not across it
     divide: bool = False  # begin at the very row that ends nearest to the start, and sew either side of it in turn
+    covers: bool = False  # rows hide what lies under them: sewn in such an order that all travel does
 
 
-def fill(region: Polygon, role: str, sewing: FillSewing, start: Place | None = None) -> list[Strand]:
+def fill(
+    region: Polygon, role: str, sewing: FillSewing, start: Place | None = None, end: Place | None = None
+) -> list[Strand]:
     """A region filled with rows, as one strand, or several where travel inside it is not possible.
 
-    start: where sewing begins, as near as may be. Raises BadInput where a figure is out of bounds.
+    start: where sewing begins, as near as may be; end: where it ends, at the row that ends nearest to it, of a fill
+    that covers. Raises BadInput where a figure is out of bounds.
     """
     check_rows(sewing.angle, sewing.spacing, sewing.length, sewing.pull, sewing.last)
     frame = straight(sewing.angle) if sewing.guide is None else guided(sewing.guide)
     rings = flat_rings(region, frame)
     rows = cut(rings, frame, levels_over(rings, sewing.spacing, sewing.last))
-    return sewn_rows(region, role, _kept(rows, 2.0 * max(-sewing.pull, 0.0)), rings, sewing, start)
+    return sewn_rows(region, role, _kept(rows, 2.0 * max(-sewing.pull, 0.0)), rings, sewing, start, end)
 
 
 def sewn_rows(
     region: Polygon, role: str, rows: Rows, rings: list[Array], sewing: FillSewing, start: Place | None = None,
-    numbers: Index | None = None,
+    end: Place | None = None, numbers: Index | None = None,
 ) -> list[Strand]:  # fmt: skip
     """Rows sewn to and fro in sections, as one strand wherever travel inside the region allows.
 
@@ -84,18 +89,22 @@ def sewn_rows(
     if len(rows.row) == 0:
         return []
     sections, between = sections_of(rows, region), joins(rows, rings)
-    begin = None if start is None else rows.frame.flat(np.array([start, start, start]))[0]
+    begin, last = (None if place is None else rows.frame.flat(np.array([place] * 3))[0] for place in (start, end))
     if begin is not None and sewing.divide:
         sections = divided_at(sections, rows, begin)
+    if sewing.covers:
+        sections, parts = _hidden(rows, sections, between, begin, last)
+    else:
+        parts = routes(rows, sections, between, begin)
     bent = _bent(rows, rings, region, pull >= 0 and numbers is None)
     widen = pull / rows.frame.stretch(bent[0]), pull / rows.frame.stretch(bent[1])
     phase = shares[(np.arange(len(rows.levels)) if numbers is None else numbers) % len(shares)] * length
     thread = row_thread(rows, length, phase, widen, bent)
-    inside = Inside(
-        region, max(pull, 0.0) + travel.CHORD, EdgeWays(region, INSET, 2.0 * rows.spacing) if sewing.edge else None
-    )
-    sewn = [_sewn(thread, sections, between, legs, role, inside, begin if nth == 0 else None)
-            for nth, legs in enumerate(routes(rows, sections, between, begin))]  # fmt: skip
+    edges = EdgeWays(region, INSET, (2.0 if sewing.edge else 3.0) * rows.spacing)
+    ways = (edges, None) if sewing.edge else (None, edges if sewing.covers else None)
+    inside = Inside(region, max(pull, 0.0) + travel.CHORD, *ways)
+    passage = Passage(thread, sections, between, role, inside, sewing.covers)
+    sewn = [passage.sewn(legs, begin if nth == 0 else None, last) for nth, legs in enumerate(parts)]
     sewn = [one for one in sewn if line_length(one.xy) > SCRAP]
     if not isinstance(rows.frame, Straight):
         sewn = [_brought_in(one, region, max(pull, 0.0)) for one in sewn]
@@ -150,60 +159,16 @@ def _bent(rows: Rows, rings: list[Array], region: Polygon, wanted: bool) -> tupl
     return left, right
 
 
-def _sewn(
-    thread: RowThread, sections: Sections, between: list[Join], legs: list[Leg], role: str, inside: Inside,
-    begin: Array | None = None,
-) -> Strand:  # fmt: skip
-    """Rows of all legs with the travel between them, tied at both ends; begin: where the thread comes from."""
-    frame = thread.rows.frame
-    by = np.argsort(sections.section, kind="stable")
-    bounds = np.searchsorted(sections.section[by], np.arange(len(sections.top) + 1))
-    members = [by[low:high] for low, high in pairwise(bounds.tolist())]
-    roads = roads_of(thread.rows, sections, members, between)
-    orders, forwards, paths = [], [], []
-    at: Array | None = None
-    for leg in legs:
-        order = members[leg.section] if leg.end == 0 else members[leg.section][::-1]
-        path = np.zeros((0, 2)) if at is None else roads.travel(leg.way, at)
-        forward = thread.forward(int(order[0]), path, begin if at is None else at)
-        orders.append(order)
-        forwards.append(forward)
-        paths.append(path)
-        at = thread.end(int(order[-1]), forward == (len(order) % 2 == 1))
-    flat = thread.stitched(orders, forwards)
-    if not isinstance(frame, Straight):
-        flat = [_divided(one, frame, thread.length) for one in flat]
-    sizes = [len(one) for one in flat]
-    sewn = np.split(frame.places(np.concatenate(flat)), np.cumsum(sizes)[:-1])
-    parts, roles = [sewn[0]], [np.full(sizes[0], CODE[role], dtype=np.uint8)]
-    ways = [np.concatenate([before[-1:], frame.places(path), points[:1]])
-            for before, path, points in zip(sewn, paths[1:], sewn[1:], strict=False)]  # fmt: skip
-    for run, points in zip(_travel(ways, inside), sewn[1:], strict=True):
-        parts += [run, points]
-        roles += [np.full(len(run), CODE["travel"], dtype=np.uint8), np.full(len(points), CODE[role], dtype=np.uint8)]
-    return tied(join([Strand(np.concatenate(parts), np.concatenate(roles))]))
-
-
-def _travel(ways: list[Array], inside: Inside) -> list[Array]:
-    """Needle points of travel along each way, or along one that stays inside, its ends left out."""
-    ways = inside.instead(ways)
-    far = [float(np.hypot(*np.diff(way, axis=0).T).sum()) >= travel.STITCH for way in ways]
-    runs = iter(
-        runs_along([way for way, long in zip(ways, far, strict=True) if long], travel.STITCH, travel.CHORD, DROP)
-    )
-    return [(next(runs) if long else way)[1:-1] for way, long in zip(ways, far, strict=True)]
-
-
-def _divided(points: Array, frame: Frame, length: float) -> Array:
-    """Penetrations along and across with more of them where a curved frame draws stitches out."""
-    if isinstance(frame, Straight):
-        return points
-    size = np.linalg.norm(np.diff(frame.places(points), axis=0), axis=1)
-    parts = np.maximum(np.ceil(size / (LONG * length)), 1).astype(np.int64)
-    owner = np.repeat(np.arange(len(parts)), parts)
-    share = numbered(parts) / parts[owner]
-    inner = points[owner] + share[:, None] * (points[owner + 1] - points[owner])
-    return np.concatenate([inner, points[-1:]])
+def _hidden(
+    rows: Rows, sections: Sections, between: list[Join], begin: Array | None, last: Array | None
+) -> tuple[Sections, list[list[Leg]]]:
+    """Sections, divided where they must be, and their order in which all travel lies under rows sewn later."""
+    sections = joined_at_ends(rows, sections, between)
+    if last is not None:
+        sections = divided_at(sections, rows, last)
+    enters = None if begin is None else end_near(rows, sections, begin)
+    ends = None if last is None else end_near(rows, sections, last)
+    return sections, hidden_routes(rows, sections, between, enters, ends)
 
 
 def check_rows(angle: float, spacing: float, length: float, pull: float, last: float | None = None) -> None:

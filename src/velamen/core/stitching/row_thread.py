@@ -9,6 +9,7 @@ import numpy as np
 from velamen.core.arrays import Array, Index, numbered
 from velamen.core.stitching.rows import Rows
 
+EASY = 0.3  # mm by which the way on from a row's end must be shorter than from its other one to count
 CLEAR = 0.8  # mm kept between a row's end and the next penetration
 
 
@@ -35,6 +36,18 @@ class RowThread:
         """Whether sewing from a stretch on begins at its left end: the nearer to where the thread comes from."""
         near = path[-1, 0] if len(path) else (self.rows.left[first] if at is None else at[0])
         return bool(abs(near - self.rows.left[first]) <= abs(near - self.rows.right[first]))
+
+    def towards(self, last: int, odd: bool, onward: tuple[float, float] | None, forward: bool) -> bool:
+        """Whether sewing begins forward, so that it ends on the better side of its last row.
+
+        odd: whether the number of rows is; onward: from where to where, along, it may go on; forward: where both
+        sides are as good.
+        """
+        if onward is None:
+            return forward
+        low, high = onward
+        left, right = (max(low - end, end - high, 0.0) for end in (self.rows.left[last], self.rows.right[last]))
+        return forward if abs(left - right) < EASY else (right < left) == odd
 
     def end(self, last: int, forward: bool) -> Array:
         """Where sewing ends, along and across, with a last stretch sewn forward or back."""
@@ -98,3 +111,16 @@ def row_thread(
         for one, by, sign in zip(bent, pull, (-1, 1), strict=True)
     ]
     return RowThread(rows, length, left, right, wide[0], wide[1], mine, begin, inner)
+
+
+def from_both_ends(points: Array, level: float, reach: tuple[float, float]) -> tuple[Array, Array, Array]:
+    """Penetrations along and across whose last row is sewn from both of its ends, so that it ends within a reach.
+
+    level: of that row, mm across; reach: from where to where, along. Gives what is sewn up to there, the way on to
+    the row's other end, which the rest will cover, and that rest.
+    """
+    on = np.flatnonzero(points[:, 1] == level)
+    on = on[np.flatnonzero(np.diff(on, prepend=-2) > 1)[-1] :]  # of rows of one level the last
+    off = np.maximum(np.maximum(reach[0] - points[on, 0], points[on, 0] - reach[1]), 0.0)
+    at = int(on[len(on) - 1 - np.argmin(off[::-1])])
+    return points[: at + 1], points[at + 1 : -1], points[at:][::-1]
