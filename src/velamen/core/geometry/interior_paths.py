@@ -114,13 +114,17 @@ class EdgeWays:
     """Ways along a region's edges, `inset` mm inside, between places no farther than `reach` mm from one of them."""
 
     def __init__(self, region: Polygon, inset: float, reach: float) -> None:
-        self.region = region
-        parts = shapely.get_parts(grown(region, -inset))
-        self.rings = shapely.get_rings(parts) if len(parts) else np.zeros(0, dtype=object)
+        self.region, self.inset, self.reach = region, inset, reach
+
+    @worked_out
+    def rings(self) -> NDArray[np.object_]:
+        parts = shapely.get_parts(grown(self.region, -self.inset))
+        return shapely.get_rings(parts) if len(parts) else np.zeros(0, dtype=object)
+
+    @worked_out
+    def lines(self) -> list[tuple[Array, Array]]:
         lines = [shapely.get_coordinates(ring) for ring in self.rings]
-        self.lines = [(line, arc_lengths(line))
-                      for line in lines]  # fmt: skip
-        self.reach = reach
+        return [(line, arc_lengths(line)) for line in lines]
 
     def instead(self, ways: list[Array]) -> list[Array]:
         """Ways (n, 2) along an edge instead of those given, unless that were far longer or there is none."""

@@ -21,7 +21,7 @@ from velamen.core.stitching.section_order import End, Leg
 
 STICKS_OUT = 2.0  # times as bad as a way through bare rows is one along a row sewn from both of its ends
 EITHER_WAY = 0.2  # of that, for which a touch is passed over though it is stepped over the other way
-ROOTS = 40  # sections tried as the last one
+ROOTS = 16  # sections tried as the last one
 
 
 class Touch(NamedTuple):
@@ -31,6 +31,7 @@ class Touch(NamedTuple):
     other: int
     at: int  # the other's end
     out: float  # mm that it must go along its own last row before it can step over
+    back: float  # the same of the other
 
 
 @dataclass
@@ -124,8 +125,8 @@ def _touches(rows: Rows, sections: Sections, ways: Sequence[Join]) -> list[list[
             (1e6 + far, (a, int(way.one != sections.top[a]), far), (b, int(way.other != sections.top[b]), far))
         )
     for _, (a, at_a, out_a), (b, at_b, out_b) in sorted(ordered):
-        near[a].append(Touch(at_a, b, at_b, out_a))
-        near[b].append(Touch(at_b, a, at_a, out_b))
+        near[a].append(Touch(at_a, b, at_b, out_a, out_b))
+        near[b].append(Touch(at_b, a, at_a, out_b, out_a))
     return near
 
 
@@ -154,29 +155,29 @@ def _best(
 ) -> tuple[Tree, int]:
     """The tree with the shortest ways, and the section that is sewn first."""
     links = _links(part, touches)
-    if last is not None:
-        roots = [last]
-    else:
-        step = max(len(part) // ROOTS, 1)
-        heavy = sorted(part, key=lambda one: (-len(links[one]), -size[one], one))[: ROOTS // 2]
-        roots = [(one, end) for one in sorted({*part[::step], *heavy}) for end in (0, 1)]
+    step = max(2 * len(part) // ROOTS, 1)
+    hubs = sorted(part, key=lambda one: (-len(links[one]), -size[one], one))[: ROOTS // 2]
+    roots = [last[0]] if last is not None else sorted({*part[::step], *hubs})
     from_begin = _far(begin, links, size) if begin is not None else {}
-    found: tuple[float, Tree, int] | None = None
-    for root, end in roots:
-        tree, cost = _hung(root, end, links)
-        first, gain = _first(tree, size, from_begin)
-        if found is None or cost - gain < found[0] - 1e-9:
-            found = cost - gain, tree, first
+    found: tuple[float, int, int, int] | None = None
+    for root in roots:
+        tree, cost = _hung(root, links)
+        for end in (0, 1) if last is None else (last[1],):
+            tree.gate[root] = end
+            first, gain = _first(tree, size, from_begin)
+            if found is None or cost - gain < found[0] - 1e-9:
+                found = cost - gain, root, end, first
     assert found is not None  # a part has a section
-    return found[1], found[2]
+    tree, _ = _hung(found[1], links)
+    tree.gate[found[1]] = found[2]
+    return tree, found[3]
 
 
 def _links(part: list[int], touches: list[list[Touch]]) -> dict[int, list[Touch]]:
     """The touches of a spanning tree: those over which the thread steps most easily either way (Kruskal, 1956)."""
     edges = sorted(
-        (min(touch.out, back.out) + EITHER_WAY * max(touch.out, back.out), nth, one, touch, back)
-        for one in part for nth, touch in enumerate(touches[one]) if one < touch.other
-        for back in touches[touch.other] if (back.other, back.end, back.at) == (one, touch.at, touch.end)
+        (min(touch.out, touch.back) + EITHER_WAY * max(touch.out, touch.back), one, touch)
+        for one in part for touch in touches[one] if one < touch.other
     )  # fmt: skip
     group = {one: one for one in part}
 
@@ -187,19 +188,18 @@ def _links(part: list[int], touches: list[list[Touch]]) -> dict[int, list[Touch]
         return one
 
     links: dict[int, list[Touch]] = {one: [] for one in part}
-    for _, _, one, touch, back in edges:
+    for _, one, touch in edges:
         if top(one) != top(touch.other):
             group[top(one)] = top(touch.other)
             links[one].append(touch)
-            links[touch.other].append(back)
+            links[touch.other].append(Touch(touch.at, one, touch.end, touch.back, touch.out))
     return links
 
 
-def _hung(root: int, end: int, links: dict[int, list[Touch]]) -> tuple[Tree, float]:
-    """The tree under a section that is sewn last towards an end, and what its steps along finished rows cost."""
+def _hung(root: int, links: dict[int, list[Touch]]) -> tuple[Tree, float]:
+    """The tree under a section that is sewn last, and what its steps along finished rows cost."""
     count = max(links) + 1
     tree = Tree([], [-1] * count, [0] * count, [0] * count, [[] for _ in range(count)])
-    tree.gate[root] = end
     cost, queue = 0.0, [root]
     while queue:
         one = queue.pop()
@@ -207,10 +207,9 @@ def _hung(root: int, end: int, links: dict[int, list[Touch]]) -> tuple[Tree, flo
         for touch in links[one]:
             if touch.other == tree.parent[one]:
                 continue
-            back = next(each for each in links[touch.other] if each.other == one)
             tree.parent[touch.other], tree.gate[touch.other], tree.hangs[touch.other] = one, touch.at, touch.end
             tree.children[one].append(touch.other)
-            cost += STICKS_OUT * back.out
+            cost += STICKS_OUT * touch.back
             queue.append(touch.other)
     return tree, cost
 
