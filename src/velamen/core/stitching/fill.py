@@ -59,6 +59,7 @@ class FillSewing:
     edge: bool = False  # travel along the region's edge, not across it
     divide: bool = False  # begin at the very row that ends nearest to the start, and sew either side of it in turn
     covers: bool = False  # rows hide what lies under them: sewn in such an order that all travel does
+    longest: float = np.inf  # mm between parts that rows leave apart, over which the thread is trimmed
 
 
 def fill(
@@ -88,7 +89,8 @@ def sewn_rows(
     pull, shares, length = sewing.pull, shares_of(sewing.stagger), sewing.length
     if len(rows.row) == 0:
         return []
-    sections, between = sections_of(rows, region), joins(rows, rings)
+    sections = sections_of(rows, region)
+    between = [way for way in joins(rows, rings) if line_length(way.path) <= sewing.longest]
     begin, last = (None if place is None else rows.frame.flat(np.array([place] * 3))[0] for place in (start, end))
     if begin is not None and sewing.divide:
         sections = divided_at(sections, rows, begin)
@@ -108,7 +110,7 @@ def sewn_rows(
     sewn = [one for one in sewn if line_length(one.xy) > SCRAP]
     if not isinstance(rows.frame, Straight):
         sewn = [_brought_in(one, region, max(pull, 0.0)) for one in sewn]
-    return linked(sewn, region)
+    return linked(sewn, region, sewing.longest, sewing.longest < np.inf)
 
 
 def _brought_in(part: Strand, region: Polygon, pull: float) -> Strand:
