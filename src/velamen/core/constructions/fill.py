@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 
 from velamen.core.constructions.base import Ends, Work
@@ -50,7 +48,7 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     if rows.covers or work.end is None:
         sewn += fill(work.region, DECORATION, rows, work.start, work.end)
     else:
-        back = fill(work.region, DECORATION, replace(rows, divide=True), work.end)
+        back = fill(work.region, DECORATION, rows, work.end)
         sewn += [one.back() for one in back[::-1]]
     shown = f"{spacing:.2f}" if last == spacing else f"{spacing:.2f} to {last:.2f}"
     return f"Fill {shown}", linked(sewn, work.region)

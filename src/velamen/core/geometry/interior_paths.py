@@ -18,7 +18,6 @@ from velamen.core.geometry.region import Area, grown, ready
 from velamen.core.memo import kept, worked_out
 
 ROOM = 0.03  # mm that a straight stretch may leave the region
-DETOUR = 4.0  # times as far may a way along an edge be
 ROUND, CORNER = 1.5, 1.0  # times as long and mm more may a way round a corner be
 ASKED = 12  # nodes of the medial axis tried for a first one in sight
 
@@ -126,21 +125,6 @@ class EdgeWays:
         lines = [shapely.get_coordinates(ring) for ring in self.rings]
         return [(line, arc_lengths(line)) for line in lines]
 
-    def instead(self, ways: list[Array]) -> list[Array]:
-        """Ways (n, 2) along an edge instead of those given, unless that were far longer or there is none."""
-        if len(self.rings) == 0 or not ways:
-            return ways
-        ends = shapely.points(np.stack([[way[0], way[-1]] for way in ways]))
-        off = shapely.distance(self.rings[:, None, None], ends[None])
-        nearest = off.sum(axis=2).argmin(axis=0)
-        near = off[nearest, np.arange(len(ways))].max(axis=1) <= self.reach
-        located = shapely.line_locate_point(self.rings[nearest][:, None], ends)
-        found = []
-        for way, nth, close, at in zip(ways, nearest.tolist(), near.tolist(), located.tolist(), strict=True):
-            along = self._along(nth, way[0], way[-1], at) if close else None
-            found.append(way if along is None or _long(along) > DETOUR * _long(way) else along)
-        return found
-
     def between(self, one: Array, other: Array) -> Array | None:
         """Places (n, 2) to pass from one place to another along an edge, the shorter way round; None without one."""
         if len(self.rings) == 0:
@@ -189,6 +173,17 @@ class EdgeWays:
             back = begin < upto
         return _plain(np.concatenate([one[None], walk[::-1] if back else walk, other[None]]))
 
+    def stretch(self, nth: int, begin: float, end: float, up: bool) -> Array:
+        """Places of a ring from one length along it on to another, round its first point where that lies between.
+
+        up: in that order, not the other way round.
+        """
+        if begin <= end:
+            walk = self._stretch(nth, begin, end)
+        else:
+            walk = np.concatenate([self._stretch(nth, begin, self.lines[nth][1][-1]), self._stretch(nth, 0.0, end)])
+        return walk if up else walk[::-1]
+
     def _stretch(self, nth: int, begin: float, end: float) -> Array:
         """Places of a ring from one length along it to another, both ends among them."""
         points, along = self.lines[nth]
@@ -198,22 +193,20 @@ class EdgeWays:
 
 
 class Inside:
-    """Ways kept within a region and `room` mm round it; along its edges first, where such are given.
+    """Ways kept within a region and `room` mm round it.
 
-    round_corners: those that would leave it go along an edge where that is little longer.
+    corners: an edge along which those go that would leave it, where that is little longer.
     """
 
-    def __init__(
-        self, region: Polygon, room: float, edge: EdgeWays | None = None, round_corners: EdgeWays | None = None
-    ) -> None:
-        self.region, self.edge, self.round_corners = region, edge, round_corners
+    def __init__(self, region: Polygon, room: float, corners: EdgeWays | None = None) -> None:
+        self.region, self.corners = region, corners
         self.room = ready(grown(region, room, 2))
 
     def instead(self, given: list[Array]) -> list[Array]:
         """Ways (n, 2) themselves where they stay within, else others between their ends that do."""
         if not given:
             return given
-        found = list(given if self.edge is None else self.edge.instead(given))
+        found = list(given)
         inside = Ways(self.region)
         owner = np.repeat(np.arange(len(found)), [len(way) for way in found])
         lines = shapely.linestrings(np.concatenate(found), indices=owner)
@@ -223,11 +216,15 @@ class Inside:
             found[nth] = found[nth] if way is None else way
         return found
 
+    def holds(self, way: Array) -> bool:
+        """Whether a way stays within."""
+        return bool(shapely.covers(self.room, shapely.LineString(way)))
+
     def _round_a_corner(self, way: Array) -> Array | None:
         """A way along an edge that is little longer than a given one, or None."""
-        if self.round_corners is None:
+        if self.corners is None:
             return None
-        along = self.round_corners.between(way[0], way[-1])
+        along = self.corners.between(way[0], way[-1])
         return None if along is None or _long(along) > ROUND * _long(way) + CORNER else along
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -11,13 +10,11 @@ from shapely import Polygon
 
 from velamen.core.arrays import Array
 from velamen.core.errors import BadInput
-from velamen.core.stitching.fill import FillSewing, check_rows, sewn_rows
+from velamen.core.stitching.fill import FillSewing, check_rows, sewn_rows, threaded
 from velamen.core.stitching.frame import straight
-from velamen.core.stitching.roles import CODE
+from velamen.core.stitching.open_rows import sewn_openly
 from velamen.core.stitching.rows import cut, flat_rings, levels_over
 from velamen.core.stitching.strand import Strand
-
-TRIM = 25.0  # mm of travel on other threads' rows, over which a trim is better
 
 
 def blend(
@@ -48,19 +45,11 @@ def blend(
             found.append([])
             continue
         rows = cut(rings, frame, levels[mine])
-        orders = [sewing]  # what comes later hides the first thread's ways
-        if thread > 0:  # those of others would lie on rows of the first: along the edge, in the shorter order
-            orders = [replace(sewing, edge=True, longest=TRIM, covers=one) for one in (True, False)]
-        found.append(
-            min((sewn_rows(region, role, rows, rings, one, numbers=mine) for one in orders), key=_on_the_way)
-        )
+        if thread == 0:  # what comes later hides its ways
+            found.append(sewn_rows(region, role, rows, rings, sewing, numbers=mine))
+        else:  # those of others would lie on rows of the first
+            found.append(sewn_openly(region, role, [threaded(region, rows, rings, sewing, mine)], pull, None))
     return found
-
-
-def _on_the_way(sewn: list[Strand]) -> float:
-    """mm of travel, each trim as much as is travelled to save one."""
-    steps = [np.linalg.norm(np.diff(one.xy, axis=0), axis=1)[one.role[1:] == CODE["travel"]].sum() for one in sewn]
-    return float(sum(steps)) + TRIM * (len(sewn) - 1)
 
 
 def shared_out(at: Array, places: Array) -> NDArray[np.int64]:

@@ -16,8 +16,9 @@ from velamen.core.geometry.polyline import line_length
 from velamen.core.geometry.region import grown, ready
 from velamen.core.stitching import travel
 from velamen.core.stitching.frame import Straight, guided, straight
+from velamen.core.stitching.open_rows import sewn_openly
 from velamen.core.stitching.roles import CODE
-from velamen.core.stitching.row_thread import row_thread
+from velamen.core.stitching.row_thread import RowThread, row_thread
 from velamen.core.stitching.row_travel import INSET
 from velamen.core.stitching.rows import (
     Join,
@@ -56,10 +57,8 @@ class FillSewing:
     pull: float = 0.0  # mm by which each row is lengthened at both ends, shortened where negative
     last: float | None = None  # mm between rows at the far side, where it grows or shrinks evenly
     guide: Array | None = None  # (n, 2) line that rows follow instead of the angle
-    edge: bool = False  # travel along the region's edge, not across it
-    divide: bool = False  # begin at the very row that ends nearest to the start, and sew either side of it in turn
+    edge: bool = False  # rows hide nothing: all travel goes along the region's edge
     covers: bool = False  # rows hide what lies under them: sewn in such an order that all travel does
-    longest: float = np.inf  # mm between parts that rows leave apart, over which the thread is trimmed
 
 
 def fill(
@@ -71,10 +70,29 @@ def fill(
     that covers. Raises BadInput where a figure is out of bounds.
     """
     check_rows(sewing.angle, sewing.spacing, sewing.length, sewing.pull, sewing.last)
+    if sewing.edge:
+        return open_fill(region, role, [sewing], start)
+    rows, rings = _rows(region, sewing)
+    return sewn_rows(region, role, rows, rings, sewing, start, end)
+
+
+def open_fill(region: Polygon, role: str, sewings: Sequence[FillSewing], start: Place | None = None) -> list[Strand]:
+    """Rows in one direction or several that hide nothing, with all travel along the edge; see `fill`."""
+    threads = []
+    for one in sewings:
+        check_rows(one.angle, one.spacing, one.length, one.pull, one.last)
+        rows, rings = _rows(region, one)
+        threads.append(threaded(region, rows, rings, one, bend=False))
+    sewn = sewn_openly(region, role, threads, sewings[0].pull, start)
+    return [one for one in sewn if line_length(one.xy) > SCRAP]
+
+
+def _rows(region: Polygon, sewing: FillSewing) -> tuple[Rows, list[Array]]:
+    """The rows of a region, and its rings in their frame."""
     frame = straight(sewing.angle) if sewing.guide is None else guided(sewing.guide)
     rings = flat_rings(region, frame)
     rows = cut(rings, frame, levels_over(rings, sewing.spacing, sewing.last))
-    return sewn_rows(region, role, _kept(rows, 2.0 * max(-sewing.pull, 0.0)), rings, sewing, start, end)
+    return _kept(rows, 2.0 * max(-sewing.pull, 0.0)), rings
 
 
 def sewn_rows(
@@ -86,31 +104,36 @@ def sewn_rows(
     rings: of the region in the rows' frame; numbers: of the levels among all rows of a fill, where these are only
     some of them.
     """
-    pull, shares, length = sewing.pull, shares_of(sewing.stagger), sewing.length
     if len(rows.row) == 0:
         return []
-    sections = sections_of(rows, region)
-    between = [way for way in joins(rows, rings) if line_length(way.path) <= sewing.longest]
+    sections, between = sections_of(rows, region), joins(rows, rings)
     begin, last = (None if place is None else rows.frame.flat(np.array([place] * 3))[0] for place in (start, end))
-    if begin is not None and sewing.divide:
-        sections = divided_at(sections, rows, begin)
     if sewing.covers:
         sections, parts = _hidden(rows, sections, between, begin, last)
     else:
         parts = routes(rows, sections, between, begin)
-    bent = _bent(rows, rings, region, pull >= 0 and numbers is None)
-    widen = pull / rows.frame.stretch(bent[0]), pull / rows.frame.stretch(bent[1])
-    phase = shares[(np.arange(len(rows.levels)) if numbers is None else numbers) % len(shares)] * length
-    thread = row_thread(rows, length, phase, widen, bent)
-    edges = EdgeWays(region, INSET, (2.0 if sewing.edge else 3.0) * rows.spacing)
-    ways = (edges, None) if sewing.edge else (None, edges if sewing.covers else None)
-    inside = Inside(region, max(pull, 0.0) + travel.CHORD, *ways)
+    thread = threaded(region, rows, rings, sewing, numbers, sewing.pull >= 0 and numbers is None)
+    corners = EdgeWays(region, INSET, 3.0 * rows.spacing) if sewing.covers else None
+    pull = max(sewing.pull, 0.0)
+    inside = Inside(region, pull + travel.CHORD, corners)
     passage = Passage(thread, sections, between, role, inside, sewing.covers)
     sewn = [passage.sewn(legs, begin if nth == 0 else None, last) for nth, legs in enumerate(parts)]
     sewn = [one for one in sewn if line_length(one.xy) > SCRAP]
     if not isinstance(rows.frame, Straight):
-        sewn = [_brought_in(one, region, max(pull, 0.0)) for one in sewn]
-    return linked(sewn, region, sewing.longest, sewing.longest < np.inf)
+        sewn = [_brought_in(one, region, pull) for one in sewn]
+    return linked(sewn, region)
+
+
+def threaded(
+    region: Polygon, rows: Rows, rings: list[Array], sewing: FillSewing, numbers: Index | None = None,
+    bend: bool = False,
+) -> RowThread:  # fmt: skip
+    """How rows are stitched; numbers: as `sewn_rows` takes them; bend: whether they go on along edges."""
+    shares, length = shares_of(sewing.stagger), sewing.length
+    bent = _bent(rows, rings, region, bend)
+    widen = sewing.pull / rows.frame.stretch(bent[0]), sewing.pull / rows.frame.stretch(bent[1])
+    phase = shares[(np.arange(len(rows.levels)) if numbers is None else numbers) % len(shares)] * length
+    return row_thread(rows, length, phase, widen, bent)
 
 
 def _brought_in(part: Strand, region: Polygon, pull: float) -> Strand:

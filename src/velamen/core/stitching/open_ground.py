@@ -8,7 +8,7 @@ import shapely
 from velamen.core.geometry.region import Area
 from velamen.core.stitching.contour import contour
 from velamen.core.stitching.cross import cross_stitch
-from velamen.core.stitching.fill import FillSewing, fill, linked
+from velamen.core.stitching.fill import FillSewing, open_fill
 from velamen.core.stitching.stipple import stipple
 from velamen.core.stitching.strand import Strand
 
@@ -47,9 +47,4 @@ def _part(
     turns = (angle, (angle + 1.5 * np.pi) % (2 * np.pi) - np.pi) if stitch == "crosshatch" else (angle,)
     pattern = stagger if stitch == "pattern" else "brick"
     longer = min(length * PATTERN_LENGTH, 8.0) if stitch == "pattern" else length
-    sewn: list[Strand] = []
-    for turn in turns:
-        begin = start if not sewn else tuple(sewn[-1].xy[-1].tolist())
-        rows = FillSewing(turn, spacing, longer, pattern, edge=True, divide=not sewn)
-        sewn += fill(part, role, rows, begin)
-    return linked(sewn, part, edge=True)
+    return open_fill(part, role, [FillSewing(turn, spacing, longer, pattern, edge=True) for turn in turns], start)
