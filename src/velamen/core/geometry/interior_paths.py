@@ -216,9 +216,9 @@ class Inside:
             found[nth] = found[nth] if way is None else way
         return found
 
-    def holds(self, way: Array) -> bool:
-        """Whether a way stays within."""
-        return bool(shapely.covers(self.room, shapely.LineString(way)))
+    def holds(self, lines: Array) -> NDArray[np.bool_]:
+        """Which straight lines (n, 2, 2) stay within."""
+        return np.asarray(shapely.covers(self.room, shapely.linestrings(lines)))
 
     def _round_a_corner(self, way: Array) -> Array | None:
         """A way along an edge that is little longer than a given one, or None."""

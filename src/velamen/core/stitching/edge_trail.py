@@ -7,17 +7,17 @@ first and the last meets an even number of what is gone along.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from itertools import pairwise, product
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import sparse
 
 from velamen.core.arrays import Array, Index
 
-STARTS, ENDS = 4, 10  # tried for the shortest way
+ENDS = 8  # tried for the shortest way, beside those of the first and the last row
 
 
 class Step(NamedTuple):
@@ -63,25 +63,24 @@ def trails(ends: Ends, start: int | None, longest: float) -> list[list[Step]]:
     """
     size = 2 * len(ends.length)
     after, gap = ends.onward()
-    twice = _retraced(ends, start)
-    best: tuple[float, list[tuple[int, int]], list[int], int] | None = None
-    corners = list(dict.fromkeys([0, 1, size - 2, size - 1]))
+    twice = _retraced(ends)
+    pairing = _Pairing(ends, twice)
+    corners = [0, 1, size - 2, size - 1]
     even = np.linspace(0, size - 1, min(size, ENDS)).astype(int).tolist()
-    for one in [start] if start is not None else corners[:STARTS]:
+    best: tuple[float, Index, list[int], int] | None = None
+    for one in [start] if start is not None else [0, size - 1]:
         for other in dict.fromkeys([*corners, *even]):
-            if one == other:
-                continue
-            found = _paired(ends, {one, other}, twice)
-            for pairs, far in found:
-                joined, more = _joined(ends, pairs, after, gap, longest)
-                if best is None or far + more < best[0]:
-                    best = far + more, pairs, joined, one
+            for partner, far in pairing.tries(one, other):
+                if best is None or far < best[0]:
+                    joined, more = _joined(ends, partner, after, gap, longest)
+                    if best is None or far + more < best[0]:
+                        best = far + more, partner, joined, one
     if best is None:
-        raise AssertionError("two ends are left over on every try")  # the rows' ends are even in number
-    return _walked(ends, best[1], best[2], after, twice, best[3])
+        raise AssertionError("an end is left over on every try: rows end in pairs")
+    return _walked(best[1], best[2], after, twice, best[3])
 
 
-def _retraced(ends: Ends, start: int | None) -> list[int]:
+def _retraced(ends: Ends) -> list[int]:
     """Rows to sew twice, so that each outline has an even number of ends to pair: out of a shortest tree of them."""
     one, other = ends.ring[::2], ends.ring[1::2]
     count = np.bincount(ends.ring, minlength=len(ends.around)) % 2
@@ -133,47 +132,62 @@ def _towards_root(near: dict[int, list[tuple[int, int]]], odd: list[int]) -> lis
     return found
 
 
-def _paired(ends: Ends, apart: set[int], twice: Sequence[int]) -> list[tuple[list[tuple[int, int]], float]]:
-    """Ways to pair the ends on each outline with their neighbours, none where one is left over, and mm they take.
+class _Pairing:
+    """Ends on each outline paired with their neighbours, the shorter of the two ways to do so."""
 
-    apart: ends where the way begins and ends; twice: rows gone along twice, whose ends are even by that.
-    """
-    free = np.ones(len(ends.ring), dtype=bool)
-    for node in [*apart, *(2 * row for row in twice), *(2 * row + 1 for row in twice)]:
-        free[node] = not free[node]
-    order = np.flatnonzero(free)
-    order = order[np.lexsort((ends.place[order], ends.ring[order]))]
-    bounds = np.flatnonzero(np.diff(ends.ring[order], prepend=-1, append=-1))
-    if (np.diff(bounds) % 2).any():
-        return []
-    largest = int(np.argmax(np.diff(bounds))) if len(bounds) > 1 else -1
-    found: list[tuple[list[tuple[int, int]], float]] = []
-    for swapped in (False, True) if largest >= 0 else (False,):
-        pairs: list[tuple[int, int]] = []
-        total = 0.0
-        for nth, (low, high) in enumerate(zip(bounds[:-1].tolist(), bounds[1:].tolist(), strict=True)):
-            mine = order[low:high]
-            ways = [(mine[::2], mine[1::2]), (mine[1::2], np.roll(mine, -1)[1::2])]
-            far = [
-                float(np.mod(ends.place[b] - ends.place[a], ends.around[ends.ring[mine[0]]]).sum()) for a, b in ways
-            ]
-            choice = int(far[1] < far[0]) ^ (swapped and nth == largest)
-            pairs += zip(ways[choice][0].tolist(), ways[choice][1].tolist(), strict=True)
-            total += far[choice]
-        found.append((pairs, total))
-    return found
+    def __init__(self, ends: Ends, twice: Sequence[int]) -> None:
+        self._ends = ends
+        free = np.ones(len(ends.ring), dtype=bool)
+        for row in twice:  # their ends are even by that
+            free[[2 * row, 2 * row + 1]] = False
+        order = np.flatnonzero(free)
+        order = order[np.lexsort((ends.place[order], ends.ring[order]))]
+        bounds = np.searchsorted(ends.ring[order], np.arange(len(ends.around) + 1))
+        self._free, self._mine = free, [order[low:high] for low, high in pairwise(bounds.tolist())]
+        self._partner = np.full(len(ends.ring), -1)
+        self._far = np.zeros(len(ends.around))
+        for ring, mine in enumerate(self._mine):
+            far, one, other = min(self._ways(mine), key=lambda way: way[0])
+            self._partner[one], self._far[ring] = other, far
+
+    def tries(self, one: int, other: int) -> Iterator[tuple[Index, float]]:
+        """Partners of all ends by where the stretch to them begins, -1 for none, and mm of all stretches.
+
+        one, other: where the way begins and ends; none where an end is left over.
+        """
+        apart = [node for node in dict.fromkeys([one, other]) if one != other]
+        rings = list(dict.fromkeys(int(self._ends.ring[node]) for node in apart))
+        options = []
+        for ring in rings:
+            mine = self._mine[ring]
+            mine = mine[~np.isin(mine, apart)]
+            away = [node for node in apart if self._ends.ring[node] == ring and not self._free[node]]
+            if away:  # even by being gone along twice: now odd
+                mine = np.append(mine, away)
+                mine = mine[np.argsort(self._ends.place[mine], kind="stable")]
+            if len(mine) % 2:
+                return
+            options.append(self._ways(mine))
+        rest = float(self._far.sum() - self._far[rings].sum())
+        for ways in product(*options):
+            partner = self._partner.copy()
+            for ring, (_, begin, end) in zip(rings, ways, strict=True):
+                partner[self._mine[ring]] = -1
+                partner[begin] = end
+            yield partner, rest + sum(far for far, _, _ in ways)
+
+    def _ways(self, mine: Index) -> list[tuple[float, Index, Index]]:
+        if len(mine) == 0:
+            return [(0.0, mine, mine)]
+        around = float(self._ends.around[self._ends.ring[mine[0]]])
+        pairs = [(mine[::2], mine[1::2]), (mine[1::2], np.roll(mine, -1)[1::2])]
+        return [(float(np.mod(self._ends.place[b] - self._ends.place[a], around).sum()), a, b) for a, b in pairs]
 
 
-def _joined(
-    ends: Ends, pairs: list[tuple[int, int]], after: Index, gap: Array, longest: float
-) -> tuple[list[int], float]:
+def _joined(ends: Ends, partner: Index, after: Index, gap: Array, longest: float) -> tuple[list[int], float]:
     """Ends from which the stretch to the next is gone along twice, to join what hangs apart; mm they take."""
-    size = len(ends.ring)
-    rows = np.arange(0, size, 2)
-    one = np.concatenate([rows, np.array([a for a, _ in pairs], dtype=np.int64)])
-    other = np.concatenate([rows + 1, np.array([b for _, b in pairs], dtype=np.int64)])
-    graph = sparse.coo_matrix((np.ones(len(one)), (one, other)), shape=(size, size))
-    count, part = sparse.csgraph.connected_components(graph, directed=False)
+    part = _hanging_together(partner)
+    count = int(part.max()) + 1
     if count == 1:
         return [], 0.0
     cuts = np.flatnonzero((part != part[after]) & (gap <= longest))
@@ -189,14 +203,33 @@ def _joined(
     return found, 2.0 * float(gap[found].sum()) + 2.0 * left * min(longest, float(ends.around.sum()))
 
 
-def _walked(
-    ends: Ends, pairs: list[tuple[int, int]], joined: list[int], after: Index, twice: Sequence[int], start: int
-) -> list[list[Step]]:
+def _hanging_together(partner: Index) -> Index:
+    """The part that each end belongs to: ends hang together by rows and by stretches of outline."""
+    mate = partner.copy()
+    begins = np.flatnonzero(partner >= 0)
+    mate[partner[begins]] = begins
+    mates, part = mate.tolist(), [-1] * len(partner)
+    count = 0
+    for first in range(0, len(part), 2):
+        if part[first] >= 0:
+            continue
+        part[first] = part[first + 1] = count
+        stack = [first, first + 1]
+        while stack:
+            onward = mates[stack.pop()]
+            if onward >= 0 and part[onward] < 0:
+                part[onward] = part[onward ^ 1] = count  # a row's other end is the number beside
+                stack.append(onward ^ 1)
+        count += 1
+    return np.array(part)
+
+
+def _walked(partner: Index, joined: list[int], after: Index, twice: Sequence[int], start: int) -> list[list[Step]]:
     """The trails through what is gone along (Hierholzer, 1873)."""
-    steps = [Step(row, 2 * row, 2 * row + 1, True) for row in [*range(len(ends.length)), *twice]]
-    steps += [Step(-1, a, b, True) for a, b in pairs]
+    steps = [Step(row, 2 * row, 2 * row + 1, True) for row in [*range(len(partner) // 2), *twice]]
+    steps += [Step(-1, node, int(partner[node]), True) for node in np.flatnonzero(partner >= 0).tolist()]
     steps += [Step(-1, node, int(after[node]), True) for node in joined for _ in (0, 1)]
-    at: list[list[int]] = [[] for _ in ends.ring]
+    at: list[list[int]] = [[] for _ in partner]
     for nth, step in enumerate(steps):
         at[step.one].append(nth)
         at[step.other].append(nth)

@@ -7,6 +7,7 @@ from itertools import groupby
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 from shapely import Polygon
 
 from velamen.core.arrays import Array, Place
@@ -17,7 +18,7 @@ from velamen.core.stitching.edge_trail import Ends, Step, trails
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.row_thread import RowThread
 from velamen.core.stitching.row_travel import INSET
-from velamen.core.stitching.run import run_along
+from velamen.core.stitching.run import runs_along
 from velamen.core.stitching.strand import DROP, Strand, join, tied
 
 TRIM = 25.0  # mm along the edge, from which a trim is better
@@ -69,23 +70,28 @@ def _thread(
     trail: list[Step], rows: list[Array], ends: Ends, edge: EdgeWays, inside: Inside, role: str, near: float
 ) -> Strand:
     """A trail as one strand."""
-    parts: list[Array] = []
-    roles: list[Array] = []
-    way: list[Array] = []
+    sewn: list[Array] = []
+    ways: list[list[Array]] = []  # before each row
     for is_row, steps in groupby(trail, key=lambda step: step.row >= 0):
-        for step in steps:
-            if not is_row:
-                way.append(edge.stretch(int(ends.ring[step.one]), *_between(ends, step), step.up))
-                continue
-            points = rows[step.row] if step.one % 2 == 0 else rows[step.row][::-1]
-            if parts:
-                run = _on_the_way(parts[-1][-1], way, points[0], inside, near)
-                parts.append(run)
-                roles.append(np.full(len(run), CODE["travel"], dtype=np.uint8))
-            parts.append(points)
-            roles.append(np.full(len(points), CODE[role], dtype=np.uint8))
-            way = []
+        found = list(steps)
+        if is_row:
+            sewn += [rows[step.row] if step.one % 2 == 0 else rows[step.row][::-1] for step in found]
+            ways += [[] for _ in range(len(sewn) - len(ways))]
+        else:
+            ways.append([edge.stretch(int(ends.ring[step.one]), *_between(ends, step), step.up) for step in found])
+    ways = ways[: len(sewn)]
+    paths = [np.concatenate([one[-1:], *way, other[:1]])
+             for one, way, other in zip(sewn, ways[1:], sewn[1:], strict=False)]  # fmt: skip
+    runs = _travel(paths, inside, near)
+    parts, roles = [sewn[0]], [_all(sewn[0], role)]
+    for run, points in zip(runs, sewn[1:], strict=True):
+        parts += [run, points]
+        roles += [_all(run, "travel"), _all(points, role)]
     return tied(join([Strand(np.concatenate(parts), np.concatenate(roles))]))
+
+
+def _all(points: Array, role: str) -> NDArray[np.uint8]:
+    return np.full(len(points), CODE[role], dtype=np.uint8)
 
 
 def _between(ends: Ends, step: Step) -> tuple[float, float]:
@@ -93,10 +99,15 @@ def _between(ends: Ends, step: Step) -> tuple[float, float]:
     return float(ends.place[one]), float(ends.place[other])
 
 
-def _on_the_way(one: Array, way: list[Array], other: Array, inside: Inside, near: float) -> Array:
-    """Needle points from a row's end to the next one's, both left out: straight where they lie side by side."""
-    straight = np.stack([one, other])
-    if line_length(straight) <= near and inside.holds(straight):
-        return np.zeros((0, 2))
-    path = np.concatenate([one[None], *way, other[None]])
-    return run_along(path, travel.STITCH, travel.CHORD, DROP)[1:-1] if line_length(path) > DROP else path[:0]
+def _travel(paths: list[Array], inside: Inside, near: float) -> list[Array]:
+    """Needle points along each path, its ends left out; none where those lie side by side with nothing between."""
+    if not paths:
+        return []
+    straight = np.stack([path[[0, -1]] for path in paths])
+    beside = np.hypot(*(straight[:, 1] - straight[:, 0]).T) <= near
+    beside[beside] = inside.holds(straight[beside])
+    far = [not close and line_length(path) > DROP for path, close in zip(paths, beside.tolist(), strict=True)]
+    runs = iter(
+        runs_along([path for path, on in zip(paths, far, strict=True) if on], travel.STITCH, travel.CHORD, DROP)
+    )
+    return [next(runs)[1:-1] if on else path[:0] for path, on in zip(paths, far, strict=True)]
