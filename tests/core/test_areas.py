@@ -54,6 +54,13 @@ def test_rings_of_a_square_lie_a_spacing_apart():
     assert on_ring.mean() > 0.8 and set(np.round(depth[on_ring])) == set(range(10))
 
 
+@pytest.mark.parametrize("spacing", [1.2, 3.0])
+@pytest.mark.parametrize("name", SHAPES)
+def test_a_stipple_is_one_thread_at_any_spacing(name, spacing):
+    (sewn,) = stipple(SHAPES[name], "decoration", spacing, 2.0)
+    assert LineString(sewn.xy[sewn.role != CODE["tie"]]).is_simple
+
+
 @pytest.mark.parametrize("name", SHAPES)
 def test_a_stipple_is_one_line_that_never_crosses_itself(name):
     region = SHAPES[name]

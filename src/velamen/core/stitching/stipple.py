@@ -26,6 +26,7 @@ THIN = 0.2  # mm to either side of a way through a narrow place
 APART = 0.75  # spacings that an arm keeps from the rest of the tree
 ARMS = 8  # rounds in which the tree is drawn out into what it left
 CHORD = 0.04  # mm
+ROUGH = 0.015  # mm that its curves are off
 LOCAL = 8.0  # spacings round a place in which the tree is looked for
 BARE = 1.2  # spacings from the line, beyond which a place calls for another arm
 END = 0.8  # mm the line stops short of its beginning
@@ -60,25 +61,34 @@ def stipple(
 def _grown(region: Polygon, spacing: float) -> Geometry:
     """The tree over a region, thick enough that its outline stands a spacing apart from itself."""
     half = spacing / 2.0
+    fine = _segments(half)
     inner = shapely.buffer(region, -half)
     lines, parts = _tree(inner, 2.0 * spacing)
-    thick = [shapely.buffer(shapely.multilinestrings(lines), half * 0.999)] if len(lines) else []
+    branches = shapely.line_merge(shapely.multilinestrings(lines))
+    thick = [shapely.buffer(branches, half * 0.999, quad_segs=fine)] if len(lines) else []
     if not thick:
         depth = float(shapely.length(shapely.maximum_inscribed_circle(region)))
         thick = [shapely.buffer(shapely.Point(_deepest(region)), min(half, 0.8 * depth))]
     ties = [shapely.buffer(way, THIN, quad_segs=3) for way in _bridges(region, parts)]
     whole = shapely.union_all([*thick, *ties])
     inside = Ways(region)
+    bare, fresh = shapely.buffer(region, -THIN), [whole]
     for _ in range(ARMS):
+        reached = shapely.buffer(shapely.union_all(fresh), BARE * spacing, quad_segs=fine)
+        bare, fresh = shapely.difference(bare, reached), []
         shapely.prepare(whole)
-        fresh: list[Geometry] = []
-        for far in _bare(region, whole, spacing):
+        for far in _farthest(bare, whole, spacing):
             fresh += _arm(inside, whole, fresh, far, spacing)
         if not fresh:
             break
         whole = shapely.union_all([whole, *fresh])
-    whole = shapely.buffer(shapely.buffer(whole, ROUND * spacing), -ROUND * spacing)
-    return shapely.intersection(whole, region)
+    rounded = shapely.simplify(shapely.buffer(whole, ROUND * spacing, quad_segs=fine), ROUGH / 2.0)
+    return shapely.intersection(shapely.buffer(rounded, -ROUND * spacing, quad_segs=fine), region)
+
+
+def _segments(radius: float) -> int:
+    """Segments of a quarter circle that leaves its curve by so little that the run does not show it."""
+    return int(np.ceil(np.pi / 4.0 / np.arccos(max(1.0 - ROUGH / radius, 0.0))))
 
 
 def _tree(inner: Geometry, pitch: float) -> tuple[Array, list[Array]]:
@@ -131,7 +141,7 @@ def _bridges(region: Polygon, parts: list[Array]) -> list[Geometry]:
 def _opened(part: Polygon) -> Polygon:
     """A tree that has grown round on itself, slit so that its outline is one line again."""
     while part.geom_type == "Polygon" and len(part.interiors):
-        link = shapely.get_coordinates(shapely.shortest_line(part.interiors[0], part.exterior))
+        link = shapely.get_coordinates(_shortest(part.interiors[0], part.exterior))
         ahead = (link[1] - link[0]) / max(float(np.linalg.norm(link[1] - link[0])), 1e-9)
         slit = shapely.LineString([link[0] - THIN * ahead, link[1] + THIN * ahead])
         cut = shapely.difference(part, shapely.buffer(slit, 0.75 * THIN, cap_style="flat"))
@@ -139,11 +149,19 @@ def _opened(part: Polygon) -> Polygon:
     return part
 
 
-def _bare(region: Polygon, tree: Geometry, spacing: float) -> list[Array]:
-    """The farthest place of every part of the region that the tree has not come near."""
-    rest = shapely.difference(shapely.buffer(region, -THIN), shapely.buffer(tree, BARE * spacing))
+def _shortest(ring: Geometry, around: Geometry) -> Geometry:
+    """The shortest line from a ring to a long one about it, looked for beside it alone."""
+    left, top, right, bottom = ring.bounds
+    room = max(right - left, bottom - top)
+    near = shapely.clip_by_rect(around, left - room, top - room, right + room, bottom + room)
+    line = shapely.shortest_line(ring, near) if not near.is_empty else None
+    return line if line is not None and line.length <= room else shapely.shortest_line(ring, around)
+
+
+def _farthest(bare: Geometry, tree: Geometry, spacing: float) -> list[Array]:
+    """The farthest place of every part that the tree has not come near."""
     found = []
-    for part in shapely.get_parts(rest):
+    for part in shapely.get_parts(bare):
         if part.geom_type == "Polygon" and not part.is_empty:
             corners = shapely.get_coordinates(shapely.simplify(part.exterior, 0.4 * spacing))
             found.append(corners[int(np.argmax(shapely.distance(tree, shapely.points(corners))))])
@@ -168,10 +186,10 @@ def _arm(inside: Ways, tree: Geometry, fresh: list[Geometry], far: Array, spacin
     if not parts:
         return []
     arm = min(parts, key=lambda part: part.distance(point))
-    link = shapely.get_coordinates(shapely.shortest_line(local, arm))
-    ahead = (link[1] - link[0]) / max(float(np.linalg.norm(link[1] - link[0])), 1e-9)
-    link = shapely.LineString([link[0] - THIN * ahead, link[1] + THIN * ahead])
-    return [arm, shapely.buffer(link, THIN, cap_style="flat")]
+    # It hangs on the tree by the way itself, which stays inside, not straight across a gap.
+    pieces = shapely.get_parts(shapely.difference(shapely.LineString(way), shapely.union_all(beside)))
+    link = pieces[int(np.argmin(shapely.distance(pieces, arm)))] if len(pieces) else shapely.LineString(way)
+    return [arm, shapely.buffer(link, THIN, quad_segs=3)]
 
 
 def _deepest(region: Polygon) -> Array:
