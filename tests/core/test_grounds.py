@@ -60,7 +60,9 @@ def test_a_knockdown_keeps_its_margin_and_has_no_underlay(name, stitch):
 
 
 def test_crosshatch_rows_cross_at_right_angles_and_travel_keeps_to_the_edge():
-    ground = build_job(grounded("knockdown", box(-30, -20, 30, 20))).piece("k")
+    ground = build_job(grounded("knockdown", SHAPES["comb"], own={"knockdown_gap": 0, "knockdown_margin": 0})).piece(
+        "k"
+    )
     (part,) = done_of(ground)[0].strands
     steps = np.diff(part.xy, axis=0)
     angle = np.degrees(np.arctan2(steps[:, 1], steps[:, 0])) % 180
