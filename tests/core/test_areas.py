@@ -16,6 +16,7 @@ from velamen.core.stitching.contour import contour
 from velamen.core.stitching.cross import cross_stitch
 from velamen.core.stitching.fill import FillSewing, fill
 from velamen.core.stitching.roles import CODE
+from velamen.core.stitching.scribble import scribble
 from velamen.core.stitching.stagger import shares_of, staggers
 from velamen.core.stitching.stipple import stipple
 
@@ -69,6 +70,22 @@ def test_a_stipple_is_one_line_that_never_crosses_itself(name):
     assert shapely.distance(shapely.points(sewn.xy), region).max() < 0.1
     far = shapely.distance(spots_in(region, 0.7), LineString(sewn.xy))
     assert far.max() <= (4.2 if name == "sliver" else 2.6)
+
+
+@pytest.mark.parametrize("spacing", [1.5, 3.0])
+@pytest.mark.parametrize("name", ["square", "star", "comb", "spiral", "coast", "two_holes", "needles", "sliver"])
+def test_a_scribble_is_one_line_of_round_loops_that_overlap_all_over(name, spacing):
+    region = SHAPES[name]
+    (sewn,) = scribble(region, "decoration", spacing, 2.5)
+    line = LineString(sewn.xy[sewn.role != CODE["tie"]])
+    assert shapely.distance(shapely.points(sewn.xy), region).max() < 0.15
+    far = shapely.distance(spots_in(region, 0.7), line) / spacing
+    assert far.max(initial=0.0) <= 2.0 and (far > 0.8).mean() < 0.02
+    steps = np.diff(shapely.get_coordinates(line), axis=0)
+    turned = np.diff(np.unwrap(np.arctan2(steps[:, 1], steps[:, 0]))).sum() / (2 * np.pi)
+    assert abs(turned) > 0.05 * region.area / spacing**2  # it goes round, the same way
+    assert not line.is_simple
+    assert np.hypot(*(scribble(region, "decoration", spacing, 2.5)[0].xy - sewn.xy).T).max() == 0
 
 
 @pytest.mark.steady

@@ -30,7 +30,7 @@ def points_of(built, role=None):
     return xy if role is None else xy[codes == CODE[role]]
 
 
-@pytest.mark.parametrize("stitch", ["crosshatch", "rows", "pattern", "crosses", "stipple", "rings"])
+@pytest.mark.parametrize("stitch", ["crosshatch", "rows", "pattern", "crosses", "stipple", "scribble", "rings"])
 @pytest.mark.parametrize("name", ["ring", "star", "needles", "slit_3", "slit_01", "neck", "comb", "two_holes",
                                   "sliver", "leaf"])  # fmt: skip
 def test_a_knockdown_keeps_its_margin_and_has_no_underlay(name, stitch):

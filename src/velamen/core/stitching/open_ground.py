@@ -9,12 +9,13 @@ from velamen.core.geometry.region import Area
 from velamen.core.stitching.contour import contour
 from velamen.core.stitching.cross import cross_stitch
 from velamen.core.stitching.fill import FillSewing, open_fill
+from velamen.core.stitching.scribble import scribble
 from velamen.core.stitching.stipple import stipple
 from velamen.core.stitching.strand import Strand
 
 STITCHES = (
     ("crosshatch", "crosshatch"), ("rows", "light rows"), ("pattern", "lightened pattern"), ("crosses", "crosses"),
-    ("stipple", "stipple"), ("rings", "rings"),
+    ("stipple", "stipple"), ("scribble", "scribble"), ("rings", "rings"),
 )  # fmt: skip
 PATTERN_LENGTH = 2.0  # times a stitch's usual length in a lightened pattern (handbook, section 13)
 
@@ -42,6 +43,8 @@ def _part(
         return cross_stitch(part, role, spacing, start)
     if stitch == "stipple":
         return stipple(part, role, max(spacing, 0.8), length, start)
+    if stitch == "scribble":
+        return scribble(part, role, max(spacing, 0.8), length, start)
     if stitch == "rings":
         return contour(part, role, spacing, length, start=start)
     turns = (angle, (angle + 1.5 * np.pi) % (2 * np.pi) - np.pi) if stitch == "crosshatch" else (angle,)
