@@ -35,18 +35,21 @@ class _Corner:
     room: tuple[float, float]
 
 
-def with_corners(rails: Rails, ring: Array, outside: float, inside: float, how: str) -> Rails:
+def with_corners(rails: Rails, ring: Array, outside: float, inside: float, how: str, reach: bool = False) -> Rails:
     """Rails whose corners are treated.
 
     ring: (n, 2) the outline they run along, with the cloth as in `boundaries`; outside, inside: mm of the
-    rails off and on the cloth; how: key of CORNERS. Corners without room for it stay rounded.
+    rails off and on the cloth; how: key of CORNERS; reach: whether the outer rail keeps to the outline up to
+    the very tip of a mitre, for an edge run. Corners without room for it stay rounded.
     """
     if how == "rounded":
         return rails
     width = outside + inside
     for corner in _corners(ring):
+        if reach and corner.turn < 0:
+            continue  # an edge run turns round it on the spot
         kind = how if how != "auto" else ("lapped" if abs(corner.turn) >= LAP_FROM else "mitred")
-        rails = _treated(rails, corner, outside, inside, width, kind == "lapped")
+        rails = _treated(rails, corner, outside, inside, width, kind == "lapped", reach)
     return rails
 
 
@@ -66,7 +69,9 @@ def _corners(ring: Array) -> list[_Corner]:
     ]
 
 
-def _treated(rails: Rails, corner: _Corner, outside: float, inside: float, width: float, lap: bool) -> Rails:
+def _treated(
+    rails: Rails, corner: _Corner, outside: float, inside: float, width: float, lap: bool, reach: bool
+) -> Rails:
     """Rails with one corner mitred or lapped, unchanged where its sides are too short or not held."""
     # A corner is treated where both sides are long enough to be sewn square to themselves before they meet in it.
     convex = corner.turn > 0  # the outer rail goes the longer way
@@ -108,6 +113,10 @@ def _treated(rails: Rails, corner: _Corner, outside: float, inside: float, width
         run = np.arange(-small * tan, -small * tan + stub, ADVANCE)
         there = at(0, run, big), at(0, run, run / tan)
         back = at(1, -run[::-1], big), at(1, -run[::-1], run[::-1] / tan)
+        if reach and len(run):
+            on = np.append(np.arange(run[-1] + ADVANCE, tip, ADVANCE), tip)
+            held = np.broadcast_to(there[1][-1:], (len(on), 2))
+            there = np.concatenate([there[0], at(0, on, big)]), np.concatenate([there[1], held])
         pieces = [there, back]
     return _spliced(rails, first, last, pieces, convex, jump=lap)
 

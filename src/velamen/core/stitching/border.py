@@ -15,7 +15,7 @@ from velamen.core.geometry.outline import OutlineSamples, Surroundings, sample_o
 from velamen.core.geometry.rails import Rails, match_rails, rail
 from velamen.core.geometry.region import Area, boundaries, clean_ring, ready
 from velamen.core.memo import FORGET, kept
-from velamen.core.stitching.edging import blanket, estitch, overedge
+from velamen.core.stitching.edging import bitten, overedge
 from velamen.core.stitching.run import calm_start, over, run_along, run_round, start_ring_at
 from velamen.core.stitching.satin import satin, straightest
 from velamen.core.stitching.strand import Strand, join, strand, tied
@@ -159,13 +159,14 @@ def edge_borders(
     stitch: "estitch", "blanket" or "overedge"; step: mm between bites; hidden: where none is sewn.
     """
     strands = []
-    every = border_rails(region, outside, inside, 0.0, "mitred" if corner == "auto" else corner)
+    how = "mitred" if corner == "auto" else corner
+    every = border_rails(region, outside, inside, 0.0, how, stitch != "overedge")
     for rails in [part for one in every for part in shown(one, hidden, outside, inside)]:
         begin = _start(rails, start) if rails.closed else 0.0
-        if stitch == "blanket":
-            points = blanket(rails, step, outside + inside, begin)
+        if stitch == "overedge":
+            points = overedge(rails, step, begin)
         else:
-            points = (estitch if stitch == "estitch" else overedge)(rails, step, begin)
+            points = bitten(rails, step, outside + inside, begin)
         strands.append(tied(strand(points, role)))
     return strands
 
@@ -179,12 +180,12 @@ def _start(rails: Rails, start: tuple[float, float] | None) -> float:
 
 
 def border_rails(
-    region: Polygon, outside: float, inside: float, pull: float = 0.0, corner: str = "rounded"
+    region: Polygon, outside: float, inside: float, pull: float = 0.0, corner: str = "rounded", reach: bool = False
 ) -> list[Rails]:
-    """Matched rails along every boundary of a region, its corners treated."""
+    """Matched rails along every boundary of a region, its corners treated; reach: as `with_corners` takes it."""
     edge = sampled(region)
     return [
-        with_corners(match_rails(outline, edge.around, outside, inside, pull), ring, outside, inside, corner)
+        with_corners(match_rails(outline, edge.around, outside, inside, pull), ring, outside, inside, corner, reach)
         for outline, ring in zip(edge.outlines, edge.rings, strict=True)
     ]
 

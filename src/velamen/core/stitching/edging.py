@@ -1,4 +1,4 @@
-"""Edge stitches along an outline: E-stitch, blanket and overedge, between matched rails."""
+"""Edge stitches along an outline: bites of E-stitch and blanket, and overedge, between matched rails."""
 
 from __future__ import annotations
 
@@ -18,21 +18,14 @@ LEAN = 0.55  # of the width, by which the bites of an overedge slant
 RIDGE = (0.08, 0.5)  # shares of the width from its outer rail, between which the ridge lies
 RIDGE_SPACING = 0.9  # mm
 SHARP = np.radians(35.0)  # turn of the outer rail that is a corner for a blanket stitch
+TRIES, BESIDE, DRAWN_BACK = 8, 0.25, 0.85  # how bites are drawn back: mm between them, share left each time
 SAME = 0.6  # of a step; bites nearer to a corner's make room for it
 
 
-def estitch(rails: Rails, step: float, start: float = 0.0) -> Array:
-    """Needle points (n, 2) of an edge run on the outer rail with a bite to the inner one every `step` mm."""
-    count = max(round(rails.length / step), 2)
-    at = start + rails.length * np.arange(count + 1) / count
-    outer, inner, _, _ = rails.at(at)
-    return _comb(rails, at, outer, inner, step)
+def bitten(rails: Rails, step: float, width: float, start: float = 0.0) -> Array:
+    """Needle points (n, 2) of an edge run on the outer rail with bites `width` mm long, one on every corner.
 
-
-def blanket(rails: Rails, step: float, width: float, start: float = 0.0) -> Array:
-    """Needle points (n, 2) of a blanket stitch: all bites `width` mm long, and one on every corner.
-
-    Bites are shorter only where the inner rail is nearer.
+    Bites are shorter only where the inner rail is nearer, or where one would cross another.
     """
     at, corner = _with_corners(rails, step, start)
     outer, inner, _, _ = rails.at(at)
@@ -42,7 +35,20 @@ def blanket(rails: Rails, step: float, width: float, start: float = 0.0) -> Arra
     inner = np.where(corner[:, None], outer + ahead, inner)
     way = inner - outer
     size = np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-9)
-    return _comb(rails, at, outer, outer + way / size * np.minimum(size, width), step)
+    return _comb(rails, at, outer, _apart(outer, outer + way / size * np.minimum(size, width), corner), step)
+
+
+def _apart(outer: Array, inner: Array, corner: NDArray[np.bool_]) -> Array:
+    """Inner ends of bites, drawn back where they would come too near another bite; those on corners stay whole."""
+    for _ in range(TRIES):
+        bites = shapely.linestrings(np.stack([outer, inner], axis=1))
+        one, other = shapely.STRtree(bites).query(bites, "dwithin", BESIDE)
+        met = (one != other) & ~corner[one] & (shapely.distance(shapely.points(outer[one]), bites[other]) > BESIDE)
+        if not met.any():
+            break
+        back = np.unique(one[met])
+        inner[back] = outer[back] + DRAWN_BACK * (inner[back] - outer[back])
+    return inner
 
 
 def overedge(rails: Rails, spacing: float, start: float = 0.0, overlap: float = 1.5) -> Array:
