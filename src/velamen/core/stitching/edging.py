@@ -11,12 +11,15 @@ from numpy.typing import NDArray
 from velamen.core.arrays import Array, numbered
 from velamen.core.geometry.rails import Rails
 from velamen.core.stitching.run import run_along
-from velamen.core.stitching.satin import satin
+from velamen.core.stitching.satin import pulled_back, satin, spread_knots
 
 FINE = 0.2  # mm between places of an edge run
 LEAN = 0.55  # of the width, by which the bites of an overedge slant
 RIDGE = (0.08, 0.5)  # shares of the width from its outer rail, between which the ridge lies
 RIDGE_SPACING = 0.9  # mm
+SIDE = 0.8  # mm of either side of a corner, by which its angle is told
+CROWD = 0.6  # of the distance of bites, from which they end by turns
+ROUNDS = 10  # in which needle points that still come together are spread
 SHARP = np.radians(35.0)  # turn of the outer rail that is a corner for a blanket stitch
 TRIES, BESIDE, DRAWN_BACK = 8, 0.25, 0.85  # how bites are drawn back: mm between them, share left each time
 SAME = 0.6  # of a step; bites nearer to a corner's make room for it
@@ -28,22 +31,34 @@ def bitten(rails: Rails, step: float, width: float, start: float = 0.0) -> Array
     Bites are shorter only where the inner rail is nearer, or where one would cross another.
     """
     at, corner = _with_corners(rails, step, start)
-    outer, inner, _, _ = rails.at(at)
-    beside = 0.5 * sum(rails.at(at + sign * 1.5 * width)[1] for sign in (-1.0, 1.0))
-    ahead = beside - outer
-    ahead *= width / np.maximum(np.linalg.norm(ahead, axis=1, keepdims=True), 1e-9)
-    inner = np.where(corner[:, None], outer + ahead, inner)
+    outer, inner, along, _ = rails.at(at)
+    half = _halving(rails, along, outer)
+    half *= np.sign(np.einsum("ij,ij->i", half, inner - outer))[:, None]
+    inner = np.where(corner[:, None], outer + width * half, inner)
     way = inner - outer
     size = np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-9)
     return _comb(rails, at, outer, _apart(outer, outer + way / size * np.minimum(size, width), corner), step)
 
 
+def _halving(rails: Rails, along: Array, place: Array) -> Array:
+    """Unit courses that halve the angle of the outer rail at places so many mm along it, to either side."""
+    total = float(rails.outer_way[-1])
+    ways = []
+    for off in (-SIDE, SIDE):
+        at = np.interp(np.mod(along + off, total), rails.outer_way, rails.advance)
+        way = rails.at(at)[0] - place
+        ways.append(way / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-9))
+    half = ways[0] + ways[1]
+    return np.asarray(half / np.maximum(np.linalg.norm(half, axis=1, keepdims=True), 1e-9))
+
+
 def _apart(outer: Array, inner: Array, corner: NDArray[np.bool_]) -> Array:
-    """Inner ends of bites, drawn back where they would come too near another bite; those on corners stay whole."""
+    """Inner ends of bites, drawn back where they would come too near another; those on corners but for others such."""
     for _ in range(TRIES):
         bites = shapely.linestrings(np.stack([outer, inner], axis=1))
         one, other = shapely.STRtree(bites).query(bites, "dwithin", BESIDE)
-        met = (one != other) & ~corner[one] & (shapely.distance(shapely.points(outer[one]), bites[other]) > BESIDE)
+        yields = ~corner[one] | corner[other]
+        met = (one != other) & yields & (shapely.distance(shapely.points(outer[one]), bites[other]) > BESIDE)
         if not met.any():
             break
         back = np.unique(one[met])
@@ -68,8 +83,12 @@ def overedge(rails: Rails, spacing: float, start: float = 0.0, overlap: float = 
         at, ahead = at[::-1], -ahead
     outer = rails.at(at)[0]
     inner = rails.at(at + ahead)[1]
-    bites = np.stack([outer, inner], axis=1).reshape(-1, 2)
-    return np.concatenate([ridge, bites])
+    # Where one side comes together, round a corner, a hole or a small circle, bites end on it by turns.
+    gaps = [np.linalg.norm(np.gradient(side, axis=0), axis=1) for side in (outer, inner)]
+    limit, nth = CROWD * rails.length / count, np.arange(len(at))
+    back, forth = (pulled_back(own, far, nth, limit)[:, None] for own, far in (gaps, gaps[::-1]))
+    bites = np.stack([outer + back * (inner - outer), inner + forth * (outer - inner)], axis=1).reshape(-1, 2)
+    return spread_knots(np.concatenate([ridge, bites]), ROUNDS)
 
 
 def _comb(rails: Rails, at: Array, outer: Array, inner: Array, step: float) -> Array:

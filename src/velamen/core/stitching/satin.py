@@ -54,10 +54,10 @@ def satin(
     out = np.arange(len(position)) % 2 == 0
     own_gap = np.where(out, outer_gap, inner_gap)
     far_gap = np.where(out, inner_gap, outer_gap)
-    back = _pull_back(own_gap, far_gap, nth, limit)[:, None]
+    back = pulled_back(own_gap, far_gap, nth, limit)[:, None]
     own = np.where(out[:, None], outer, inner)
     far = np.where(out[:, None], inner, outer)
-    return _spread_knots((1.0 - back) * own + back * far)
+    return spread_knots((1.0 - back) * own + back * far)
 
 
 def straightest(rails: Rails, window: float) -> float:
@@ -73,13 +73,13 @@ def straightest(rails: Rails, window: float) -> float:
     return float(rails.advance[int(np.argmin(np.round(mean / width, 3)))])
 
 
-def _spread_knots(points: Array) -> Array:
+def spread_knots(points: Array, rounds: int = KNOT_ROUNDS) -> Array:
     """Needle points where no more than four fall into one small circle.
 
     Where the two sides of a sharp corner interlock, every second crowded point goes back
     along its stitches.
     """
-    for _ in range(KNOT_ROUNDS):
+    for _ in range(rounds):
         crowd = KDTree(points).query_ball_point(points, KNOT / 2, return_length=True)
         tight = np.flatnonzero(crowd > KNOT_POINTS)
         tight = tight[(tight > 0) & (tight < len(points) - 1)][::2]
@@ -92,7 +92,7 @@ def _spread_knots(points: Array) -> Array:
     return points
 
 
-def _pull_back(own_gap: Array, far_gap: Array, nth: NDArray[np.int64], limit: float) -> Array:
+def pulled_back(own_gap: Array, far_gap: Array, nth: NDArray[np.int64], limit: float) -> Array:
     """Share of its stitch by which each penetration is pulled back from its rail."""
     gap = np.maximum(own_gap, 1e-6)
     needed = np.clip(np.ceil(np.log2(np.maximum(limit, 1e-6) / gap)), 0, LEVELS)
