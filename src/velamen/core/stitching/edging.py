@@ -53,7 +53,7 @@ def _halving(rails: Rails, along: Array, place: Array) -> Array:
 
 
 def _apart(outer: Array, inner: Array, corner: NDArray[np.bool_]) -> Array:
-    """Inner ends of bites, drawn back where they would come too near another; those on corners but for others such."""
+    """Inner ends of bites, drawn back where they would come too near another; on corners only for others such."""
     for _ in range(TRIES):
         bites = shapely.linestrings(np.stack([outer, inner], axis=1))
         one, other = shapely.STRtree(bites).query(bites, "dwithin", BESIDE)
