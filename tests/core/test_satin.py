@@ -9,10 +9,11 @@ from scipy.spatial import KDTree
 from shapely import LineString, Point, Polygon
 
 from core.shapes import SHAPES
+from velamen.core.artwork.lettering import lettering
 from velamen.core.geometry.outline import STEP, sample_outline, surroundings
 from velamen.core.geometry.rails import match_rails
 from velamen.core.geometry.region import boundaries
-from velamen.core.stitching.border import OVERLAP, UNDERLAY, SatinSewing, satin_borders
+from velamen.core.stitching.border import OVERLAP, UNDERLAY, SatinSewing, border_rails, satin_borders
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.satin import satin, straightest
 
@@ -111,11 +112,28 @@ def test_start_and_end_overlap():
     ring = boundaries(region)[0]
     outline = sample_outline(ring)
     rails = match_rails(outline, surroundings([outline]), OUTSIDE, INSIDE)
-    start = straightest(rails, 8.0)
+    start = straightest(rails)
     line = satin(rails, SPACING, OVERLAP, start)
     walked = np.unwrap(np.arctan2(line[:, 1], line[:, 0]))
     past = (abs(walked[-1] - walked[0]) - 2 * np.pi) * 25.0
     assert 1.0 <= past <= 2.0
+
+
+def turned(rails, at, reach=2.5):
+    """Degrees that the middle of a border turns within a reach of a place."""
+    outer, inner, _, _ = rails.at(np.mod(np.linspace(at - reach, at + reach, 41), rails.length))
+    step = np.diff(outer + inner, axis=0)
+    heading = np.unwrap(np.arctan2(step[:, 1], step[:, 0]))
+    return np.degrees(heading.max() - heading.min())
+
+
+@pytest.mark.parametrize("face", ["merriweather", "graduate", "courgette"])
+def test_covers_of_letters_begin_where_they_turn_least_counters_too(face):
+    for letter in lettering("RSa8&", face, 30.0):
+        for region in letter.regions:
+            for rails in border_rails(region, 1.8, 1.2, 0.15, "auto"):
+                least = min(turned(rails, at) for at in np.linspace(0.0, rails.length, 100))
+                assert turned(rails, straightest(rails)) <= least + 20.0, letter.text
 
 
 def test_ties_lie_inside_the_cover():

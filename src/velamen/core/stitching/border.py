@@ -174,7 +174,7 @@ def edge_borders(
 def _start(rails: Rails, start: tuple[float, float] | None) -> float:
     """The advance at which a border begins: nearest to a place, or on its calmest stretch."""
     if start is None:
-        return straightest(rails, 8.0)
+        return straightest(rails)
     middle = (rails.outer + rails.inner) / 2
     return float(rails.advance[int(np.argmin(np.linalg.norm(middle - start, axis=1)))])
 

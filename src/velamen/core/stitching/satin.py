@@ -18,6 +18,7 @@ LEVELS = 5  # at most every 32nd stitch runs the whole width
 KNOT = 0.25  # mm across, in which at most four needle points may fall
 KNOT_POINTS = 4
 KNOT_ROUNDS = 4
+CALM, PLACE = 5.0, 0.5  # mm of a calm stretch, and between the places where turns are told
 DEEPEST = 0.8  # a short stitch keeps at least a fifth of its length
 
 
@@ -60,17 +61,21 @@ def satin(
     return spread_knots((1.0 - back) * own + back * far)
 
 
-def straightest(rails: Rails, window: float) -> float:
-    """Advance in mm at which both rails run most evenly over `window` mm: a calm start."""
-    step = np.diff(rails.advance)
-    uneven = np.abs(np.diff(rails.outer_way) - np.diff(rails.inner_way)) / np.maximum(step, 1e-9)
-    count = len(uneven)
-    half = min(max(int(window / max(rails.length / count, 1e-9)) // 2, 1), (count - 1) // 2)
-    padded = np.concatenate([uneven[-half:], uneven, uneven[:half]])
-    summed = np.concatenate(([0.0], np.cumsum(padded)))
-    width = 2 * half + 1
-    mean = (summed[width:] - summed[:-width])[:count]
-    return float(rails.advance[int(np.argmin(np.round(mean / width, 3)))])
+def straightest(rails: Rails) -> float:
+    """Advance in mm at which a border turns least over CALM mm, and over twice that: where it begins unseen."""
+    count = max(int(np.ceil(rails.length / PLACE)), 8)
+    at = rails.length * np.arange(count) / count
+    outer, inner, _, _ = rails.at(at)
+    step = np.roll(outer + inner, -1, axis=0) - (outer + inner)
+    heading = np.arctan2(step[:, 1], step[:, 0])
+    turn = np.abs(np.angle(np.exp(1j * (heading - np.roll(heading, 1)))))
+
+    def within(length: float) -> Array:
+        half = min(max(round(0.5 * length / PLACE), 1), (count - 1) // 2)
+        summed = np.cumsum(np.concatenate([[0.0], turn[-half:], turn, turn[:half]]))
+        return np.asarray(summed[2 * half + 1 :] - summed[: -2 * half - 1])
+
+    return float(at[int(np.argmin(np.round(within(CALM) + 0.1 * within(2.0 * CALM), 2)))])
 
 
 def spread_knots(points: Array, rounds: int = KNOT_ROUNDS) -> Array:
