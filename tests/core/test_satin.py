@@ -136,6 +136,15 @@ def test_covers_of_letters_begin_where_they_turn_least_counters_too(face):
                 assert turned(rails, straightest(rails)) <= least + 20.0, letter.text
 
 
+@pytest.mark.parametrize("half", [3.4, 5.0])
+@pytest.mark.parametrize("name", ["star", "needles", "square", "ring"])
+def test_no_stitch_of_a_wide_border_is_longer_than_a_column_s(name, half):
+    for part in satin_borders(SHAPES[name], "cover", SatinSewing(half, half, SPACING, 0.2, corner="auto")):
+        size = np.linalg.norm(np.diff(part.xy, axis=0), axis=1)[part.role[1:] == CODE["cover"]]
+        assert size.max() <= 7.7
+        assert name != "square" or half > 3.4 or np.median(size) > 7.0  # one that is not is left whole
+
+
 def test_ties_lie_inside_the_cover():
     for part in satin_borders(SHAPES["star"], "cover", SatinSewing(OUTSIDE, INSIDE, SPACING, 0.2, "centre_run")):
         ties = part.xy[part.role == CODE["tie"]]

@@ -18,8 +18,9 @@ from velamen.core.memo import FORGET, kept
 from velamen.core.stitching.edging import bitten, overedge
 from velamen.core.stitching.run import calm_start, over, run_along, run_round, start_ring_at
 from velamen.core.stitching.satin import satin, straightest
+from velamen.core.stitching.split import split
 from velamen.core.stitching.strand import Strand, join, strand, tied
-from velamen.core.stitching.stretch import SHORTEST, satin_stretch, shown
+from velamen.core.stitching.stretch import LONGEST, SHORTEST, satin_stretch, shown
 
 EDGE_INSET = 0.4  # mm of an edge run from its rail
 LINE_STEP = 0.3  # mm between the points of a line drawn between rails
@@ -140,7 +141,7 @@ def satin_borders(
             strands.append(satin_stretch(rails, role, sewing.spacing, runs, [(inset, UNDERLAY_ZIGZAG)] * zigzags))
             continue
         begin = _start(rails, start)
-        points = satin(rails, sewing.spacing, OVERLAP, begin)
+        points = split(satin(rails, sewing.spacing, OVERLAP, begin), "limit", LONGEST)
         under = _underlay(rails, begin, sewing.underlay, outside + inside)
         middle = _line(rails, 0.5, begin, 0.0, 2.0)
         back = _line(rails, 0.5, begin + OVERLAP, 0.0, -2.0)

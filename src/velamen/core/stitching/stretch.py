@@ -13,8 +13,10 @@ from velamen.core.geometry.rails import Rails
 from velamen.core.geometry.region import Area, clean_ring
 from velamen.core.stitching.run import run_along
 from velamen.core.stitching.satin import satin
+from velamen.core.stitching.split import split
 from velamen.core.stitching.strand import Strand, join, strand, tied
 
+LONGEST = 7.6  # mm of a stitch, with the pull of a cover 7 wide; a longer one is divided as a column's are
 SHORTEST = 1.0  # mm of edge; a shorter stretch is left out
 STEP = 0.3  # mm between the points of a line drawn between rails
 
@@ -66,7 +68,7 @@ def satin_stretch(
     lines += [_zigzag(rails, inset, apart) for inset, apart in zigzags]
     begins_far = len(lines) % 2 == 1
     under = [line[::-1] if (nth % 2 == 0) == begins_far else line for nth, line in enumerate(lines)]
-    points = satin(rails, spacing, 0.0, 0.0, end=rails.length)
+    points = split(satin(rails, spacing, 0.0, 0.0, end=rails.length), "limit", LONGEST)
     middle = _line(rails, 0.5)
     first = middle[::-1] if begins_far else middle
     sewn = join([*(strand(line, "underlay") for line in under if len(line) > 1), strand(points, role)])
