@@ -19,7 +19,7 @@ from velamen.core.errors import BadInput
 from velamen.core.job.document import Job, change
 from velamen.core.job.shape import Shape
 from velamen.core.stitching.border import SatinSewing, border_rails, edge_borders, satin_borders
-from velamen.core.stitching.line import STITCHES, back_stitch, line_stitch, offset_line, sewn_lines, stem
+from velamen.core.stitching.line import STITCHES, back_stitch, line_stitch, offset_line, rounds, sewn_lines, stem
 from velamen.core.stitching.roles import CODE
 
 WAVE = np.stack([np.linspace(-30, 30, 400), 8 * np.sin(np.linspace(-30, 30, 400) / 5)], axis=1)
@@ -190,3 +190,19 @@ def test_artwork_of_lines_alone_comes_in_where_lines_are_sewn():
 def test_too_short_a_line_is_told():
     line = Shape("s1", "dot", [[(0.0, 0.0), (0.2, 0.0)]], open=True)
     assert "too short to sew" in why_lost(sewn_line(Job(name="x", shapes=[line]), ["s1"]))
+
+
+@pytest.mark.parametrize("inside", [False, True])
+@pytest.mark.parametrize("name", ["comb", "slit_3", "slit_01", "needles", "neck", "spiral", "coast", "star"])
+def test_rounds_keep_their_distance_and_never_fall_on_one_line(name, inside):
+    region = SHAPES[name]
+    first, gap = 1.2, 1.2
+    lines = [shapely.LinearRing(line) for line in rounds(region, -4.8 if inside else first, gap, 4)]
+    whole = shapely.union_all(lines)
+    for line in lines:
+        others = shapely.union_all([one for one in lines if one is not line])
+        assert others.is_empty or line.distance(others) > 0.3 * gap
+        off = shapely.distance(shapely.points(shapely.get_coordinates(line.segmentize(0.5))), region.boundary)
+        steps = np.round((off - first) / gap)
+        assert np.abs(off - first - gap * steps)[off > first + 0.1].max(initial=0.0) < 0.45 * gap
+    assert whole.is_empty or whole.length > 10

@@ -5,7 +5,7 @@ from __future__ import annotations
 from velamen.core.constructions.base import Ends, Sample, Work
 from velamen.core.constructions.plain import OUTLINE, plain
 from velamen.core.setting import Setting
-from velamen.core.stitching.line import STITCHES, sewn_lines
+from velamen.core.stitching.line import STITCHES, line_stitch, offset_line, rounds
 from velamen.core.stitching.strand import Strand
 from velamen.core.values.value import Values, choice, number
 
@@ -25,10 +25,17 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     """The rounds, the innermost first."""
     first, gap = number(values, "outline_distance"), number(values, "outline_gap")
     stitch, length = choice(values, "outline_stitch"), number(values, "outline_length")
-    sewn: list[Strand] = []
-    for nth in range(round(number(values, "outline_rounds"))):
-        inset = -(first + nth * gap)
-        sewn += sewn_lines(work.region, work.line, inset, stitch, length, start=work.start)
+    count, closed = round(number(values, "outline_rounds")), work.line is None
+    if work.line is None:
+        lines = rounds(work.region, first, gap, count)
+    else:
+        beside = [offset_line(work.line, -(first + nth * gap)) for nth in range(count)]
+        lines = [line for parts in beside for line in parts]
+    start, sewn = work.start, list[Strand]()
+    for line in lines:
+        sewn += line_stitch([line], closed, stitch, OUTLINE, length, start=start)
+        if sewn and closed:  # the next round begins beside where this one ends
+            start = float(sewn[-1].xy[-1, 0]), float(sewn[-1].xy[-1, 1])
     return f"Outline {dict(STITCHES)[stitch]}", sewn
 
 

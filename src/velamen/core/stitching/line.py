@@ -11,12 +11,16 @@ from shapely import Polygon
 from velamen.core.arrays import Array
 from velamen.core.errors import BadInput
 from velamen.core.geometry.polyline import arc_lengths, line_length
+from velamen.core.geometry.region import boundaries
 from velamen.core.stitching.border import OVERLAP, offset_outlines
 from velamen.core.stitching.run import calm_start, over, run_along, start_ring_at
 from velamen.core.stitching.strand import Strand, strand, tied
 
 STITCHES = (("run", "run"), ("double", "double run"), ("bean", "bean"), ("back", "back stitch"), ("stem", "stem"))
 SHORTEST = 1.0  # mm of a line that is sewn
+LEAST_ROUND = 4.0  # mm of a round
+FINE = 12  # segments of a quarter of a round's curves
+TOGETHER = 0.35  # of the gap between rounds, on either side of a line that they would share
 LEAST, MOST = 0.5, 12.0  # mm of a stitch
 
 
@@ -35,6 +39,32 @@ def sewn_lines(
     """Every boundary of a region, `inset` mm inside it, or an open line `inset` mm beside it, in a line stitch."""
     lines = offset_outlines(region, inset) if line is None else offset_line(line, inset)
     return line_stitch(lines, line is None, stitch, "outline", length, width=width, times=times, start=start)
+
+
+def rounds(region: Polygon, first: float, gap: float, count: int) -> list[Array]:
+    """Closed lines (n, 2) at even distances from a region's boundaries, one outside the other.
+
+    first: mm of the first one, inside where negative. Where the two sides of a slit or a narrow place come together, what
+    would fall on one line is left out.
+    """
+    found: list[Array] = []
+    for nth in range(count):
+        off = first + nth * gap
+        here = shapely.buffer(region, off, quad_segs=FINE)
+        apart = np.copysign(TOGETHER * gap, off)
+        calm = shapely.buffer(shapely.buffer(here, apart, quad_segs=FINE), -apart, quad_segs=FINE)
+        # Corners are to stay as they are: only what is no corner is closed or dropped.
+        parts = shapely.get_parts(shapely.symmetric_difference(here, calm))
+        large = shapely.union_all(parts[shapely.area(parts) > apart**2])
+        here = shapely.union(here, large) if off > 0 else shapely.difference(here, large)
+        polygons = [part for part in shapely.get_parts(here) if part.geom_type == "Polygon" and not part.is_empty]
+        for part in sorted(polygons, key=lambda one: -float(one.area)):
+            for ring in boundaries(part):
+                line = shapely.LinearRing(ring)
+                known = shapely.distance(line, [shapely.LinearRing(one) for one in found])
+                if line.length > LEAST_ROUND and np.min(known, initial=np.inf) > TOGETHER * gap:
+                    found.append(ring)
+    return found
 
 
 def line_stitch(
