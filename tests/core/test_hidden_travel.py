@@ -65,3 +65,13 @@ def test_it_begins_and_ends_where_it_is_to(name):
             assert np.hypot(*(sewn.xy[-1] - asked[1])) < 1.5
         if asked[0] is not None:  # at an end of a section: there rows begin
             assert np.hypot(*(sewn.xy[0] - asked[0])) < 30
+
+
+@pytest.mark.parametrize("name", ["star", "two_holes", "gear", "ring", "square", "spiral"])
+def test_it_does_so_along_a_guide_too(name):
+    for bow in (18.0, -18.0):
+        guide = np.array([[-30.0, -10.0], [0.0, -10.0 + bow], [30.0, -10.0]])
+        (sewn,) = fill(
+            AREAS[name], "decoration", FillSewing(0.0, SPACING, 4.0, "plain", 0.2, guide=guide, covers=True)
+        )
+        assert on_finished(sewn)[1] <= 2.0

@@ -44,8 +44,8 @@ def sewn_lines(
 def rounds(region: Polygon, first: float, gap: float, count: int) -> list[Array]:
     """Closed lines (n, 2) at even distances from a region's boundaries, one outside the other.
 
-    first: mm of the first one, inside where negative. Where the two sides of a slit or a narrow place come together, what
-    would fall on one line is left out.
+    first: mm of the first one, inside where negative. Where the two sides of a slit or a narrow place come
+    together, what would fall on one line is left out.
     """
     found: list[Array] = []
     for nth in range(count):

@@ -113,14 +113,14 @@ def row_thread(
     return RowThread(rows, length, left, right, wide[0], wide[1], mine, begin, inner)
 
 
-def from_both_ends(points: Array, level: float, reach: tuple[float, float]) -> tuple[Array, Array, Array]:
+def from_both_ends(points: Array, level: float, reach: tuple[float, float]) -> tuple[Array, Array]:
     """Penetrations along and across whose last row is sewn from both of its ends, so that it ends within a reach.
 
-    level: of that row, mm across; reach: from where to where, along. Gives what is sewn up to there, the way on to
-    the row's other end, which the rest will cover, and that rest.
+    level: of that row, mm across; reach: from where to where, along. Gives what is sewn up to there, and the rest
+    from the row's other end, which will cover the way on to it.
     """
     on = np.flatnonzero(points[:, 1] == level)
     on = on[np.flatnonzero(np.diff(on, prepend=-2) > 1)[-1] :]  # of rows of one level the last
     off = np.maximum(np.maximum(reach[0] - points[on, 0], points[on, 0] - reach[1]), 0.0)
     at = int(on[len(on) - 1 - np.argmin(off[::-1])])
-    return points[: at + 1], points[at + 1 : -1], points[at:][::-1]
+    return points[: at + 1], points[at:][::-1]

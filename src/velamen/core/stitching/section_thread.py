@@ -21,6 +21,7 @@ from velamen.core.stitching.section_order import Leg
 from velamen.core.stitching.strand import DROP, Strand, join, tied
 
 LONG = 1.3  # times as long may a stitch become along a guide
+BEND = 1.0  # mm between places of a way along a row that bends
 AMISS = 1.0  # mm that a last row may end off the place from which the thread goes on
 
 
@@ -62,8 +63,8 @@ class Passage:
             if course.reach is None:
                 chunks.append((course.path, points))
                 continue
-            first, way, rest = from_both_ends(points, course.level, course.reach)
-            chunks += [(course.path, first), (way, rest)]
+            first, rest = from_both_ends(points, course.level, course.reach)
+            chunks += [(course.path, first), (self._along(first[-1], rest[0]), rest)]
         if not isinstance(frame, Straight):
             chunks = [(path, _divided(points, frame, self.thread.length)) for path, points in chunks]
         if enters is not None:
@@ -106,8 +107,24 @@ class Passage:
                     reach, at = onward, np.array([np.clip(at[0], *onward), at[1]])
             else:
                 at = self.thread.end(end, forward == odd)
+            path = self._on_to_its_start(path, int(order[0]), forward)
             found.append(_Course(order, forward, path, reach, float(self.thread.rows.across[end])))
         return found
+
+    def _on_to_its_start(self, path: Array, first: int, forward: bool) -> Array:
+        """A way on along a first row, as that bends, to the end from which it is sewn."""
+        rows = self.thread.rows
+        if len(path) == 0:
+            return path
+        start = np.array([(rows.left if forward else rows.right)[first], rows.across[first]])
+        return np.concatenate([path, self._along(path[-1], start)])
+
+    def _along(self, one: Array, other: Array) -> Array:
+        """Places between two along a row, as that bends; none along a straight one."""
+        if isinstance(self.thread.rows.frame, Straight):
+            return np.zeros((0, 2))
+        share = np.linspace(0.0, 1.0, max(int(abs(other[0] - one[0]) / BEND), 1) + 1)[1:-1, None]
+        return np.asarray(one + share * (other - one))
 
 
 def _at(place: Array | None) -> Reach | None:
