@@ -14,6 +14,7 @@ from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
+from scipy.spatial import KDTree
 
 from velamen.core.arrays import Array
 from velamen.core.stitching.rows import Join, Rows, Sections
@@ -95,12 +96,26 @@ def hidden_routes(
     found = []
     parts = sorted(_parts(touches), key=lambda part: sum(size[one] for one in part))
     parts.sort(key=lambda part: (begin is None or begin[0] not in part, last is not None and last[0] in part))
-    for part in parts:
+    for nth, part in enumerate(parts):
         mine = set(part)
         enters = begin if begin is not None and begin[0] in mine else None
-        ends = last if last is not None and last[0] in mine else None
+        if last is not None and last[0] in mine:
+            ends: End | None = last
+        else:
+            ends = _end_towards(rows, sections, part, parts[nth + 1]) if nth + 1 < len(parts) else None
         found.append(_legs(*_best(part, touches, size, enters, ends), enters))
     return found
+
+
+def _end_towards(rows: Rows, sections: Sections, part: list[int], other: list[int]) -> End:
+    """The end of a part's sections that lies nearest to another part, so that the way on to that is short."""
+    there = np.flatnonzero(np.isin(sections.section, other))
+    places = [np.stack([side[there], rows.across[there]], axis=1) for side in (rows.left, rows.right)]
+    tree = KDTree(np.concatenate(places))
+    ends = [(one, end) for one in part for end in (0, 1)]
+    nth = np.array([(sections.top, sections.bottom)[end][one] for one, end in ends])
+    off = [tree.query(np.stack([side[nth], rows.across[nth]], axis=1))[0] for side in (rows.left, rows.right)]
+    return ends[int(np.argmin(np.minimum(*off)))]
 
 
 def _touches(rows: Rows, sections: Sections, ways: Sequence[Join]) -> list[list[Touch]]:
