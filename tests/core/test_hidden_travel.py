@@ -6,6 +6,8 @@ import shapely
 from shapely import Point, box
 
 from core.shapes import SHAPES
+from velamen.core.artwork.lettering import lettering
+from velamen.core.stitching.column import Sewing, columns
 from velamen.core.stitching.fill import FillSewing, fill
 from velamen.core.stitching.roles import CODE
 
@@ -75,3 +77,11 @@ def test_it_does_so_along_a_guide_too(name):
             AREAS[name], "decoration", FillSewing(0.0, SPACING, 4.0, "plain", 0.2, guide=guide, covers=True)
         )
         assert on_finished(sewn)[1] <= 2.0
+
+
+@pytest.mark.parametrize("letter", list("BRESa8&"))
+def test_ways_between_the_columns_of_a_letter_lie_under_them(letter):
+    (shape,) = lettering(letter, "merriweather", 40.0)
+    for region in shape.regions:
+        for sewn in columns(region, Sewing("decoration", SPACING, 0.15)):
+            assert on_finished(sewn)[1] <= 2.0

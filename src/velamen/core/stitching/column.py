@@ -66,13 +66,14 @@ def columns(
     if not lanes:
         return []
     sewn = _patches(region, lanes, sewing)
-    left = set(range(len(lanes)))
+    left, routes = set(range(len(lanes))), list[Strand]()
     while left:
         first = _first(lanes, left, start)
         one = _Route(lanes, sewing)
         one.sew(first, _nearer_end(lanes[first], start), left)
-        sewn.append(tied(join(one.parts)))
-    return linked(sewn, region)
+        routes.append(tied(join(one.parts)))
+    # What the first route does not reach is sewn before it, so that the way to it lies under that.
+    return linked([*sewn, *(routes[::-1] if start is None else routes)], region)
 
 
 def between_rails(rails: Rails, sewing: Sewing) -> list[Strand]:
