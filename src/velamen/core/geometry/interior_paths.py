@@ -141,24 +141,6 @@ class EdgeWays:
         lines = shapely.shortest_line(self.rings, shapely.Point(place))
         return np.asarray(shapely.get_coordinates(lines[int(np.argmin(shapely.length(lines)))])[0])
 
-    def over(self, one: Array, other: Array) -> Array | None:
-        """Places (n, 2) from one place to another along two edges and straight across between them, or None."""
-        if len(self.rings) < 2:
-            return None
-        ends = shapely.points(np.stack([one, other]))
-        off = shapely.distance(self.rings[:, None], ends[None])
-        near, far = np.argmin(off, axis=0).tolist()
-        if near == far or max(off[near, 0], off[far, 1]) > self.reach:
-            return None
-        here, there = self.rings[near], self.rings[far]
-        bridges = shapely.shortest_line([here, ends[0], here], [there, there, ends[1]])
-        bridges = bridges[shapely.covers(self.region, bridges)]
-        ways = []
-        for first, last in shapely.get_coordinates(bridges).reshape(-1, 2, 2):
-            way = [self._along(near, one, first), self._along(far, last, other)]
-            ways.append(_plain(np.concatenate(way)))
-        return min(ways, key=_long, default=None)
-
     def _along(self, nth: int, one: Array, other: Array, located: list[float] | None = None) -> Array:
         """The shorter way along one ring between two places near it, both included; located: their ways along it."""
         ring = self.rings[nth]

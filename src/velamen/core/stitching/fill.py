@@ -42,7 +42,6 @@ SCRAP = 3.0  # mm of thread, ties included: less is no fill
 SHALLOW = 0.45  # of a spacing by which a row bends along an edge that it meets at a small angle
 ASIDE = 0.18  # mm that a bent end may leave the region
 LONG = 1.3  # times as long may a stitch become along a guide
-NEAR_EDGE = 4.0  # mm from an edge, within which travel between strands goes along it
 BENT = 1.2  # spacings, the least by which that takes it farther
 
 
@@ -204,22 +203,16 @@ def check_rows(angle: float, spacing: float, length: float, pull: float, last: f
         within(f"{name} of a fill", value, low, high)
 
 
-def linked(strands: Sequence[Strand], region: Polygon, longest: float = np.inf, edge: bool = False) -> list[Strand]:
-    """Strands sewn on without a trim wherever a way inside the region, not over `longest` mm, leads to the next.
-
-    edge: along the region's edge where it comes near both ends.
-    """
+def linked(strands: Sequence[Strand], region: Polygon, longest: float = np.inf) -> list[Strand]:
+    """Strands sewn on without a trim wherever a way inside the region, not over `longest` mm, leads to the next."""
     if len(strands) < 2:
         return list(strands)
-    beside, inside = EdgeWays(region, INSET, NEAR_EDGE) if edge else None, Ways(region)
+    inside = Ways(region)
     parts = [bare(strands[0])]
     found: list[Strand] = []
     for part in strands[1:]:
         after = bare(part)
-        ends = parts[-1].xy[-1], after.xy[0]
-        way = beside.between(*ends) if beside else None
-        way = beside.over(*ends) if beside and way is None else way
-        way = inside.between(*ends) if way is None else way
+        way = inside.between(parts[-1].xy[-1], after.xy[0])
         if way is None or line_length(way) > longest:
             found.append(tied(join(parts)))
             parts = [after]
