@@ -67,15 +67,26 @@ def test_matched_cover_keeps_to_its_rails_and_makes_no_knot(kind, seed):
                 assert np.quantile(crowd, 0.99) <= 4
 
 
-@settings(max_examples=20, deadline=None)
-@given(st.sampled_from(sorted(KINDS)), st.integers(0, 10**6))
-def test_wider_cover_never_hides_less(kind, seed):
+def hides_no_less(kind, seed):
     for region in ugly(kind, seed)[:1]:
         shares = [
             edge_cover_of(build_job(job_of(region, own={"cover_width": width})).pieces[0]).share
             for width in (1.6, 3.0, 4.4)
         ]
         assert shares[0] <= shares[1] + 0.03 and shares[1] <= shares[2] + 0.03
+
+
+@pytest.mark.steady
+@settings(max_examples=20, deadline=None)
+@given(st.sampled_from(sorted(KINDS)), st.integers(0, 10**6))
+def test_wider_cover_never_hides_less(kind, seed):
+    hides_no_less(kind, seed)
+
+
+@pytest.mark.xfail(strict=True, reason="rails 4.4 apart fold at needle tips and between holes: 91 to 96 % hidden")
+@pytest.mark.parametrize(("kind", "seed"), [("spikes", 74711), ("sieve", 131073), ("blobs", 595952)])
+def test_a_wide_cover_hides_as_much_at_needles_and_between_holes(kind, seed):
+    hides_no_less(kind, seed)
 
 
 @pytest.mark.parametrize("kind", sorted(KINDS))
