@@ -50,6 +50,16 @@ def test_it_begins_at_the_row_that_ends_nearest_to_the_start():
         assert np.hypot(*(one.xy[0] - place)) < 2.5
 
 
+@pytest.mark.parametrize("name", ["ring", "two_holes", "forty_holes", "thin_ring"])
+def test_it_begins_at_a_hole_too(name):
+    region = AREAS[name]
+    for hole in list(region.interiors)[:6]:
+        place = shapely.get_coordinates(hole)[0]
+        for stitch in ("crosshatch", "rows"):
+            one = open_ground(region, "knockdown", stitch, SPACING, 3.0, 0.6, start=tuple(place))[0]
+            assert hole.distance(Point(one.xy[0])) < 0.5  # at one of the rows that end on it
+
+
 @settings(max_examples=150, deadline=None)
 @given(st.data())
 def test_a_trail_takes_every_row_and_no_stretch_of_an_outline_more_than_twice(data):

@@ -52,7 +52,7 @@ class Ends:
         after = np.empty(len(order), dtype=np.int64)
         after[order] = follows
         gap = np.mod(self.place[after] - self.place, self.around[self.ring])
-        gap[(after == np.arange(len(after))) | ((gap == 0) & (np.bincount(self.ring)[self.ring] == 1))] = np.inf
+        gap[after == np.arange(len(after))] = np.inf
         return after, gap
 
 
@@ -66,10 +66,12 @@ def trails(ends: Ends, start: int | None, longest: float) -> list[list[Step]]:
     twice = _retraced(ends)
     pairing = _Pairing(ends, twice)
     corners = [0, 1, size - 2, size - 1]
-    even = np.linspace(0, size - 1, min(size, ENDS)).astype(int).tolist()
     best: tuple[float, Index, list[int], int] | None = None
     for one in [start] if start is not None else [0, size - 1]:
-        for other in dict.fromkeys([*corners, *even]):
+        # It ends on the outline where it begins, or where it began: elsewhere an end would be left over.
+        mine = np.flatnonzero(ends.ring == ends.ring[one])
+        even = mine[np.linspace(0, len(mine) - 1, min(len(mine), ENDS)).astype(int)].tolist()
+        for other in dict.fromkeys([*corners, *even, one]):
             for partner, far in pairing.tries(one, other):
                 if best is None or far < best[0]:
                     joined, more = _joined(ends, partner, after, gap, longest)

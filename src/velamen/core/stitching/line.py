@@ -58,13 +58,25 @@ def rounds(region: Polygon, first: float, gap: float, count: int) -> list[Array]
         large = shapely.union_all(parts[shapely.area(parts) > apart**2])
         here = shapely.union(here, large) if off > 0 else shapely.difference(here, large)
         polygons = [part for part in shapely.get_parts(here) if part.geom_type == "Polygon" and not part.is_empty]
-        for part in sorted(polygons, key=lambda one: -float(one.area)):
-            for ring in boundaries(part):
-                line = shapely.LinearRing(ring)
-                known = shapely.distance(line, [shapely.LinearRing(one) for one in found])
-                if line.length > LEAST_ROUND and np.min(known, initial=np.inf) > TOGETHER * gap:
-                    found.append(ring)
+        polygons.sort(key=lambda one: -float(one.area))
+        fresh = [ring for part in polygons for ring in boundaries(part) if line_length(ring) > LEAST_ROUND]
+        found += _apart(fresh, found, TOGETHER * gap)
     return found
+
+
+def _apart(fresh: list[Array], known: list[Array], least: float) -> list[Array]:
+    """Those of some rings, the first before the others, that come no nearer than `least` mm to known ones."""
+    lines = np.array([shapely.LinearRing(ring) for ring in [*known, *fresh]], dtype=object)
+    one, other = shapely.STRtree(lines).query(lines[len(known) :], "dwithin", least)
+    near: dict[int, list[int]] = {}
+    for a, b in zip((one + len(known)).tolist(), other.tolist(), strict=True):
+        if b < a:
+            near.setdefault(a, []).append(b)
+    kept = set(range(len(known)))
+    for nth in range(len(known), len(lines)):
+        if kept.isdisjoint(near.get(nth, ())):
+            kept.add(nth)
+    return [ring for nth, ring in enumerate(fresh, len(known)) if nth in kept]
 
 
 def line_stitch(

@@ -50,4 +50,4 @@ def _part(
     turns = (angle, (angle + 1.5 * np.pi) % (2 * np.pi) - np.pi) if stitch == "crosshatch" else (angle,)
     pattern = stagger if stitch == "pattern" else "brick"
     longer = min(length * PATTERN_LENGTH, 8.0) if stitch == "pattern" else length
-    return open_fill(part, role, [FillSewing(turn, spacing, longer, pattern, edge=True) for turn in turns], start)
+    return open_fill(part, role, [FillSewing(turn, spacing, longer, pattern) for turn in turns], start)

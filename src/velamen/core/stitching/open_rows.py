@@ -7,7 +7,6 @@ from itertools import groupby
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from shapely import Polygon
 
 from velamen.core.arrays import Array, Place
@@ -15,11 +14,10 @@ from velamen.core.geometry.interior_paths import EdgeWays, Inside
 from velamen.core.geometry.polyline import line_length
 from velamen.core.stitching import travel
 from velamen.core.stitching.edge_trail import Ends, Step, trails
-from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.row_thread import RowThread
 from velamen.core.stitching.row_travel import INSET
 from velamen.core.stitching.run import runs_along
-from velamen.core.stitching.strand import DROP, Strand, join, tied
+from velamen.core.stitching.strand import DROP, Strand, by_turns, tied
 
 TRIM = 25.0  # mm along the edge, from which a trim is better
 BESIDE = 1.6  # spacings, up to which a row's end and the next one are joined straight
@@ -39,10 +37,7 @@ def sewn_openly(
     ends = _ends(rows, edge)
     begin = None if start is None else int(np.argmin(np.hypot(*(_ends_of(rows) - start).T)))
     inside = Inside(region, max(pull, 0.0) + travel.CHORD)
-    found = []
-    for trail in trails(ends, begin, TRIM):
-        found.append(_thread(trail, rows, ends, edge, inside, role, near))
-    return found
+    return [_thread(trail, rows, ends, edge, inside, role, near) for trail in trails(ends, begin, TRIM)]
 
 
 def _rows_of(thread: RowThread) -> list[Array]:
@@ -82,16 +77,7 @@ def _thread(
     ways = ways[: len(sewn)]
     paths = [np.concatenate([one[-1:], *way, other[:1]])
              for one, way, other in zip(sewn, ways[1:], sewn[1:], strict=False)]  # fmt: skip
-    runs = _travel(paths, inside, near)
-    parts, roles = [sewn[0]], [_all(sewn[0], role)]
-    for run, points in zip(runs, sewn[1:], strict=True):
-        parts += [run, points]
-        roles += [_all(run, "travel"), _all(points, role)]
-    return tied(join([Strand(np.concatenate(parts), np.concatenate(roles))]))
-
-
-def _all(points: Array, role: str) -> NDArray[np.uint8]:
-    return np.full(len(points), CODE[role], dtype=np.uint8)
+    return tied(by_turns(sewn, _travel(paths, inside, near), role))
 
 
 def _between(ends: Ends, step: Step) -> tuple[float, float]:

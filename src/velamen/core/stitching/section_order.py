@@ -33,11 +33,15 @@ def divided_at(sections: Sections, rows: Rows, place: Array) -> Sections:
     place: along and across the rows.
     """
     off = np.hypot(np.stack([rows.left, rows.right]) - place[0], rows.across - place[1]).min(axis=0)
-    nth = int(np.argmin(off))
+    return divided_after(sections, int(np.argmin(off)))
+
+
+def divided_after(sections: Sections, nth: int) -> Sections:
+    """Sections, the one of a stretch divided after it unless it ends there or begins with it."""
     mine = int(sections.section[nth])
-    after = np.flatnonzero((sections.section == mine) & (np.arange(len(off)) > nth))
-    if len(after) == 0 or nth == sections.top[mine]:
+    if nth in (sections.top[mine], sections.bottom[mine]):
         return sections
+    after = np.flatnonzero((sections.section == mine) & (np.arange(len(sections.section)) > nth))
     section, count = sections.section.copy(), len(sections.top)
     section[after] = count
     bottom = np.append(sections.bottom, sections.bottom[mine])

@@ -12,13 +12,12 @@ from velamen.core.geometry.interior_paths import Inside
 from velamen.core.memo import worked_out
 from velamen.core.stitching import travel
 from velamen.core.stitching.frame import Frame, Straight
-from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.row_thread import RowThread, from_both_ends
 from velamen.core.stitching.row_travel import DEEP, INSET, Reach, Roads, roads_of
 from velamen.core.stitching.rows import Join, Sections
 from velamen.core.stitching.run import runs_along
 from velamen.core.stitching.section_order import Leg
-from velamen.core.stitching.strand import DROP, Strand, join, tied
+from velamen.core.stitching.strand import DROP, Strand, by_turns, tied
 
 LONG = 1.3  # times as long may a stitch become along a guide
 BEND = 1.0  # mm between places of a way along a row that bends
@@ -73,11 +72,7 @@ class Passage:
         rows = np.split(frame.places(np.concatenate([points for _, points in chunks])), np.cumsum(sizes)[:-1])
         ways = [np.concatenate([before[-1:], frame.places(path), after[:1]])
                 for before, (path, _), after in zip(rows, chunks[1:], rows[1:], strict=False)]  # fmt: skip
-        parts, roles = [rows[0]], [_all(rows[0], self.role if enters is None else "travel")]
-        for run, points in zip(_travel(ways, self.inside), rows[1:], strict=True):
-            parts += [run, points]
-            roles += [_all(run, "travel"), _all(points, self.role)]
-        return tied(join([Strand(np.concatenate(parts), np.concatenate(roles))]))
+        return tied(by_turns(rows, _travel(ways, self.inside), self.role, "" if enters is None else "travel"))
 
     @worked_out
     def members(self) -> list[Index]:
@@ -133,10 +128,6 @@ def _at(place: Array | None) -> Reach | None:
 
 def _off(at: Array, reach: Reach) -> float:
     return max(reach[0] - float(at[0]), float(at[0]) - reach[1])
-
-
-def _all(points: Array, role: str) -> Array:
-    return np.full(len(points), CODE[role], dtype=np.uint8)
 
 
 def _travel(ways: list[Array], inside: Inside) -> list[Array]:

@@ -18,7 +18,7 @@ from scipy.spatial import KDTree
 
 from velamen.core.arrays import Array
 from velamen.core.stitching.rows import Join, Rows, Sections
-from velamen.core.stitching.section_order import End, Leg
+from velamen.core.stitching.section_order import End, Leg, divided_after
 
 STICKS_OUT = 2.0  # times as bad as a way through bare rows is one along a row sewn from both of its ends
 EITHER_WAY = 0.2  # of that, for which a touch is passed over though it is stepped over the other way
@@ -58,20 +58,6 @@ def joined_at_ends(rows: Rows, sections: Sections, ways: Sequence[Join]) -> Sect
     for nth in sorted({stretch for way in ways for stretch in (way.one, way.other)}):
         sections = divided_after(sections, nth)
     return sections
-
-
-def divided_after(sections: Sections, nth: int) -> Sections:
-    """Sections, the one of a stretch divided after it unless it ends there or begins with it."""
-    mine = int(sections.section[nth])
-    if nth in (sections.top[mine], sections.bottom[mine]):
-        return sections
-    after = np.flatnonzero((sections.section == mine) & (np.arange(len(sections.section)) > nth))
-    section, count = sections.section.copy(), len(sections.top)
-    section[after] = count
-    bottom = np.append(sections.bottom, sections.bottom[mine])
-    bottom[mine] = nth
-    gates = np.concatenate([sections.gates.reshape(-1, 2), [[nth, after[0]]]])
-    return Sections(section, np.append(sections.top, after[0]), bottom, gates)
 
 
 def end_near(rows: Rows, sections: Sections, place: Array) -> End:

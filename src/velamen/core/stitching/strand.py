@@ -47,6 +47,17 @@ def join(strands: list[Strand]) -> Strand:
     return short_enough(Strand(xy[keep], role[keep]))
 
 
+def by_turns(rows: list[Array], runs: list[Array], role: str, first: str = "") -> Strand:
+    """Rows sewn one after another with the travel between each and the next, as one strand.
+
+    first: the role of what comes first, where that is another.
+    """
+    parts = [rows[0], *(part for pair in zip(runs, rows[1:], strict=True) for part in pair)]
+    codes = [CODE[first or role], *[CODE["travel"], CODE[role]] * len(runs)]
+    roles = np.repeat(np.array(codes, dtype=np.uint8), [len(part) for part in parts])
+    return join([Strand(np.concatenate(parts), roles)])
+
+
 def short_enough(part: Strand) -> Strand:
     """The strand with every stitch longer than a machine sews divided evenly."""
     gap = np.linalg.norm(np.diff(part.xy, axis=0), axis=1)
