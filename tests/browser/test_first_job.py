@@ -46,6 +46,7 @@ def test_from_outline_to_files(page, tmp_path, art):
     page.get_by_role("button", name="Save as the base asks").click()
     expect(page.locator("main")).to_contain_text("What the new brief would change")
     page.get_by_role("button", name="Take all").click()
+    expect(page.locator("main")).not_to_contain_text("What the new brief would change")
     expect(page.locator("#brief")).to_be_visible()
     page.keyboard.press("3")
     drawn(page)

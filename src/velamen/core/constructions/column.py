@@ -6,7 +6,8 @@ from velamen.core.constructions.base import Ends, Sample, Work
 from velamen.core.constructions.plain import all_hidden, plain
 from velamen.core.materials.records import UNDERLAYS
 from velamen.core.setting import Setting
-from velamen.core.stitching.column import ENDS, Sewing, columns
+from velamen.core.stitching.column import columns
+from velamen.core.stitching.column_thread import ENDS, Sewing
 from velamen.core.stitching.roles import declare
 from velamen.core.stitching.split import SPLITS
 from velamen.core.stitching.strand import Strand

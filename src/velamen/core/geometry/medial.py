@@ -60,7 +60,7 @@ class Medial:
 def medial_axis(region: Polygon) -> Medial:
     """The medial axis of a region, which several stitches ask for."""
     rings = boundaries(region)
-    wall, ring, along, lengths = _walls(rings)
+    wall, ring, along, lengths = wall_samples(rings)
     if len(wall) < 4:
         return Medial(*(np.zeros((0, 2)), np.zeros(0)), *(np.zeros((0, 2), dtype=np.int64),) * 2, wall, ring, along,
                       lengths)  # fmt: skip
@@ -78,7 +78,7 @@ def medial_axis(region: Polygon) -> Medial:
     return Medial(place, radius, edge, sides.astype(np.int64), wall, ring, along, lengths)
 
 
-def _walls(rings: list[Array]) -> tuple[Array, Index, Array, Array]:
+def wall_samples(rings: list[Array]) -> tuple[Array, Index, Array, Array]:
     """Samples of all rings: place, ring, way along it, and the rings' lengths; finer where walls are near."""
     sides = [np.roll(ring, -1, axis=0) - ring for ring in rings]
     size = [np.linalg.norm(side, axis=1) for side in sides]

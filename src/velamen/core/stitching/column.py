@@ -1,4 +1,4 @@
-"""Columns: satin between two rails, every stroke of a shape sewn on without a trim.
+"""Columns: satin along every stroke of a shape, sewn on without a trim.
 
 The thread runs out along the middle of a stroke, leaves it for every stroke that ends there, and
 comes back as satin, so that all its ways are covered by stitches sewn later.
@@ -16,40 +16,32 @@ from shapely import Polygon
 from velamen.core.arrays import Array
 from velamen.core.errors import within
 from velamen.core.geometry.rails import Rails
-from velamen.core.stitching.border import EDGE_INSET, UNDERLAY, UNDERLAY_RUN, UNDERLAY_ZIGZAG
+from velamen.core.geometry.strokes import Strokes, strokes_of
+from velamen.core.geometry.strokes.axis import Axis, CutEnd, across, axis_of
+from velamen.core.memo import kept
+from velamen.core.stitching.column_order import Mark, Order, Stretch, order_of
+from velamen.core.stitching.column_thread import ColumnThread, Sewing
 from velamen.core.stitching.fill import FillSewing, fill, linked
-from velamen.core.stitching.lanes import Lane, lanes_of
-from velamen.core.stitching.run import run_along
-from velamen.core.stitching.satin import satin
-from velamen.core.stitching.split import split
-from velamen.core.stitching.strand import Strand, join, strand, tied
+from velamen.core.stitching.lanes import Lane, lane_of, middle
+from velamen.core.stitching.overlap import grown_strokes
+from velamen.core.stitching.strand import Strand
 
-ENDS = (("flat", "flat"), ("pointed", "pointed"), ("capped", "capped"))
-CROWDED = 1.0  # mm below which penetrations of an underlay zigzag are pulled back
-NARROW = 1.6  # mm; a narrower lane gets no underlay but its middle run
-NEAR_END = 1.0  # mm from the end of a lane that still counts as its end
-OVERLAP = 0.6  # mm by which the halves of a lane entered in its middle overlap
-CAP_DEPTH, CAP_BEYOND, CAP_NARROWER = 2.0, 0.5, 0.8  # mm in, mm past the end, of the width at its inner side
 PATCH = 0.3  # mm; a spot wider than that which no lane covers gets rows of its own
 PATCH_LENGTH = 4.0  # mm
+WIDE = 6.5  # mm of half width above which a stroke is one for a fill
 
 
 @dataclass(frozen=True)
-class Sewing:
-    """How columns are sewn. spacing, pull, push in mm; ends: of free tips; underlay: its recipe;
+class Plan:
+    """A shape taken apart. strokes, and the middle of each, None where it is sewn as a fill."""
 
-    split: key of SPLITS; longest: mm of an undivided stitch; lines: (n, 2) along which they divide.
-    """
+    strokes: Strokes
+    axes: tuple[Axis | None, ...]
 
-    role: str
-    spacing: float
-    pull: float = 0.0
-    push: float = 0.0
-    ends: str = "flat"
-    underlay: str = "none"
-    split: str = "limit"
-    longest: float = 7.0
-    lines: tuple[Array, ...] = ()
+    @property
+    def halves(self) -> list[float]:
+        """Half width of each stroke, mm."""
+        return [np.inf if axis is None else float(np.median(axis.half)) for axis in self.axes]
 
 
 def columns(
@@ -60,57 +52,96 @@ def columns(
     directions: lines (n, 2) along which stitches lie; start: where sewing begins and ends, as near
     as may be. Raises BadInput for figures out of bounds.
     """
-    _check(sewing)
-    lanes = lanes_of(region, directions)
-    lanes = [replace(lane, rails=_widened(lane.rails, sewing.pull)) for lane in lanes]
-    if not lanes:
-        return []
-    sewn = _patches(region, lanes, sewing)
-    left, routes = set(range(len(lanes))), list[Strand]()
-    while left:
-        first = _first(lanes, left, start)
-        one = _Route(lanes, sewing)
-        one.sew(first, _nearer_end(lanes[first], start), left)
-        routes.append(tied(join(one.parts)))
-    # What the first route does not reach is sewn before it, so that the way to it lies under that.
-    return linked([*sewn, *(routes[::-1] if start is None else routes)], region)
+    check(sewing)
+    plan = planned(region)
+    if directions and plan.axes and len(plan.axes) == 1 and not plan.strokes.strokes[0].hub:
+        plan = _along(plan, directions)
+    order = order_of(plan.strokes, list(plan.axes), None if start is None else np.asarray(start))
+    lanes = _lanes(region, plan, order, sewing, directions)
+    thread = ColumnThread(plan.strokes, order, lanes, sewing, None if start is None else np.asarray(start))
+    for visit in order.visits:
+        thread.sew(visit)
+    return linked([*_patches(region, plan, lanes, sewing), *thread.strands()], region)
 
 
 def between_rails(rails: Rails, sewing: Sewing) -> list[Strand]:
     """One column between two given rails, from their first end and back to it."""
-    _check(sewing)
-    one = _Route([Lane(_widened(rails, sewing.pull), (None, None))], sewing)
-    one.sew(0, 0.0, {0})
-    return [tied(join(one.parts))]
+    check(sewing)
+    lane = Lane(_widened(rails, sewing.pull), (True, True), rails.advance)
+    visit = [Stretch(0, Mark(0), Mark(1))]
+    thread = ColumnThread(Strokes((), ()), Order([visit], {0: 0}, {}), {0: lane}, sewing, None)
+    thread.sew(visit)
+    return thread.strands()
 
 
-def _check(sewing: Sewing) -> None:
+def check(sewing: Sewing) -> None:
+    """Raises BadInput for figures out of bounds."""
     bounds = (("spacing", sewing.spacing, 0.15, 4.0), ("pull", sewing.pull, 0.0, 2.0),
               ("push", sewing.push, 0.0, 2.0), ("longest stitch", sewing.longest, 2.0, 12.1))  # fmt: skip
     for name, value, low, high in bounds:
         within(f"{name} of a column", value, low, high)
 
 
-def _first(lanes: list[Lane], left: set[int], start: tuple[float, float] | None) -> int:
-    """The lane sewing begins with: the nearest to a place, or the longest."""
-    if start is None:
-        return max(left, key=lambda nth: lanes[nth].rails.length)
-    return min(left, key=lambda nth: float(np.linalg.norm(_middle(lanes[nth].rails) - start, axis=1).min()))
+@kept(64, lasting=True)
+def planned(region: Polygon) -> Plan:
+    """A region's strokes, with the middle line of each."""
+    found = strokes_of(region)
+    return Plan(found, tuple(_axis(found, nth) for nth in range(len(found.strokes))))
 
 
-def _nearer_end(lane: Lane, start: tuple[float, float] | None) -> float:
-    """The advance at which a lane is entered first: an end, a free tip rather than a joint; on a ring the nearest."""
-    middle = _middle(lane.rails)
-    if lane.rails.closed:
-        nth = 0 if start is None else int(np.argmin(np.linalg.norm(middle - start, axis=1)))
-        return float(lane.rails.advance[nth])
-    far = [0.0, 0.0] if start is None else [float(np.linalg.norm(middle[nth] - start)) for nth in (0, -1)]
-    far = [one + (0.0 if tip else 1e3) for one, tip in zip(far, lane.tips, strict=True)]
-    return 0.0 if far[0] <= far[1] else lane.rails.length
+def for_a_fill(region: Polygon) -> bool:
+    """Whether most of a region is too wide for columns: a hub, a lump, or strokes that are wide themselves."""
+    plan = planned(region)
+    wide = sum(stroke.region.area for stroke, axis in zip(plan.strokes.strokes, plan.axes, strict=True)
+               if axis is None or float(np.median(axis.half)) > WIDE)  # fmt: skip
+    return bool(wide > 0.5 * region.area)
 
 
-def _middle(rails: Rails) -> Array:
-    return (rails.outer + rails.inner) / 2
+def _axis(found: Strokes, nth: int) -> Axis | None:
+    stroke = found.strokes[nth]
+    if stroke.hub:
+        return None
+    ends = []
+    for link in stroke.ends:
+        cut = found.contacts[link].cut
+        if found.contacts[link].branch == nth:
+            ends.append(CutEnd(cut.line, -cut.inward))
+        if found.contacts[link].host == nth and cut.mitre:
+            ends.append(CutEnd(cut.line, cut.inward))
+    return axis_of(stroke.region, ends, stroke.tips) or across(stroke.region, _short_way(stroke.region))
+
+
+def _along(plan: Plan, directions: Sequence[Array]) -> Plan:
+    """A lump's rows laid along the first drawn direction, where there is one."""
+    axis, (stroke,) = plan.axes[0], plan.strokes.strokes
+    if axis is None or axis.closed or axis_of(stroke.region, [], stroke.tips) is not None:
+        return plan
+    way = directions[0][-1] - directions[0][0]
+    return replace(plan, axes=(across(stroke.region, float(np.arctan2(way[1], way[0]))),))
+
+
+def _short_way(region: Polygon) -> float:
+    """The direction of a lump's shorter side, rad."""
+    corners = shapely.get_coordinates(shapely.minimum_rotated_rectangle(region))[:4]
+    sides = np.diff(np.concatenate([corners, corners[:1]]), axis=0)
+    short = sides[int(np.argmin(np.round(np.linalg.norm(sides, axis=1), 6)))]
+    return float(np.arctan2(short[1], short[0]))
+
+
+def _lanes(
+    region: Polygon, plan: Plan, order: Order, sewing: Sewing, directions: Sequence[Array]
+) -> dict[int, Lane | Polygon]:
+    """What each stroke is sewn as: a lane, or the area of a fill. Those in which no row fits have none."""
+    grown = grown_strokes(plan.strokes, region, order.rank, plan.halves)
+    found: dict[int, Lane | Polygon] = {}
+    for nth, axis in enumerate(plan.axes):
+        if axis is None:
+            found[nth] = grown[nth]
+            continue
+        lane = lane_of(axis, plan.strokes.strokes[nth].region, grown[nth], directions)
+        if lane is not None:
+            found[nth] = replace(lane, rails=_widened(lane.rails, sewing.pull))
+    return found
 
 
 def _widened(rails: Rails, pull: float) -> Rails:
@@ -121,163 +152,12 @@ def _widened(rails: Rails, pull: float) -> Rails:
     return replace(rails, outer=rails.outer + along, inner=rails.inner - along)
 
 
-class _Route:
-    """One strand growing: out along the middle of lanes, and back in satin."""
-
-    def __init__(self, lanes: list[Lane], sewing: Sewing) -> None:
-        self.lanes, self.sewing = lanes, sewing
-        self.parts: list[Strand] = []
-
-    def sew(self, nth: int, at: float, left: set[int]) -> None:
-        """A lane entered at an advance, with all that can be reached from it, ending where it was entered."""
-        left.discard(nth)
-        lane = self.lanes[nth]
-        length = lane.rails.length
-        if lane.rails.closed:
-            self._half(nth, at, at + length, left, OVERLAP)
-        elif at <= NEAR_END or at >= length - NEAR_END:
-            self._half(nth, *((0.0, length) if at <= NEAR_END else (length, 0.0)), left, 0.0)
-        else:
-            self._half(nth, at, length, left, 0.0)
-            self._half(nth, at, 0.0, left, OVERLAP)
-
-    def _half(self, nth: int, near: float, far: float, left: set[int], over: float) -> None:
-        """From one advance to another and back, a little past where it began."""
-        rails, sewing = self.lanes[nth].rails, self.sewing
-        recipe = UNDERLAY[sewing.underlay] if _width(rails) > NARROW else (0, 0)
-        zigzag = recipe[1] > 0
-        at = near
-        self._capped(self.lanes[nth], near, np.sign(near - far))
-        for advance, other, entry in self._leaving(nth, near, far, left):
-            if other not in left:
-                continue
-            self._out(rails, at, advance, zigzag)
-            self.sew(other, entry, left)
-            at = advance
-        self._out(rails, at, far, zigzag)
-        if recipe[1] > 1:
-            self._out(rails, far, near, True)
-            self._out(rails, near, far, False)
-        if recipe[0] > 1:
-            self._edge(rails, far, near, outer=True)
-            self._edge(rails, near, far, outer=False)
-        self._capped(self.lanes[nth], far, np.sign(far - near))
-        self._satin(nth, far, near - over * np.sign(far - near))
-
-    def _leaving(self, nth: int, near: float, far: float, left: set[int]) -> list[tuple[float, int, float]]:
-        """Lanes that hang on a stretch of this one, and those it ends at, in the order they are passed.
-
-        For each the advance at which this lane is left, and the one at which the other is entered.
-        """
-        lane = self.lanes[nth]
-        found: list[tuple[float, int, float]] = []
-        low, high = min(near, far), max(near, far)
-        for other in sorted(left):
-            for end, joint in enumerate(self.lanes[other].joints):
-                if joint is not None and joint[0] == nth:
-                    at = joint[1]
-                    if lane.rails.closed and at < low:
-                        at += lane.rails.length
-                    if low - 1e-6 <= at <= high + 1e-6:
-                        found.append((at, other, 0.0 if end == 0 else self.lanes[other].rails.length))
-        found.sort(reverse=far < near)
-        hosts = [(0.0 if end == 0 else lane.rails.length, joint) for end, joint in enumerate(lane.joints)]
-        for at, joint in hosts:
-            if joint is not None and joint[0] in left and low <= at <= high:
-                found.insert(len(found) if abs(at - far) < abs(at - near) else 0, (at, *joint))
-        return found
-
-    def _out(self, rails: Rails, near: float, far: float, zigzag: bool) -> None:
-        if abs(far - near) < 1e-6:
-            return
-        if zigzag and abs(far - near) > UNDERLAY_ZIGZAG:
-            points = satin(_inset(rails), UNDERLAY_ZIGZAG, start=near, crowd=CROWDED, end=far)
-        else:
-            outer, inner, _, _ = rails.at(np.linspace(near, far, max(int(abs(far - near) / 0.25), 2)))
-            points = run_along((outer + inner) / 2, UNDERLAY_RUN)
-        self.parts.append(strand(points, "underlay"))
-
-    def _edge(self, rails: Rails, near: float, far: float, outer: bool) -> None:
-        narrow = _inset(rails)
-        places = narrow.at(np.linspace(near, far, max(int(abs(far - near) / 0.25), 2)))[0 if outer else 1]
-        self.parts.append(strand(run_along(places, UNDERLAY_RUN), "underlay"))
-
-    def _capped(self, lane: Lane, at: float, outward: float) -> None:
-        """A cap where an advance is a free end of a lane and caps are wanted."""
-        tips = [abs(at - end) < 1e-6 and free for end, free in zip((0.0, lane.rails.length), lane.tips, strict=True)]
-        if self.sewing.ends == "capped" and any(tips) and _width(lane.rails) > 1.0:
-            self.parts.append(strand(_cap(lane.rails, at, outward, self.sewing.spacing), "cap"))
-
-    def _satin(self, nth: int, near: float, far: float) -> None:
-        lane, sewing = self.lanes[nth], self.sewing
-        rails = lane.rails
-        begin, end = (
-            abs(one - tip) < 1e-6 and free for one, tip, free in self._tips(lane, near, far)
-        )  # fmt: skip
-        toward = np.sign(far - near)
-        push = min(sewing.push, 0.2 * abs(far - near))
-        near, far = near + push * toward * begin, far - push * toward * end
-        if sewing.ends == "pointed":
-            rails = _pointed(rails, lane.tips)
-        points = satin(rails, sewing.spacing, start=near, end=far)
-        points = split(points, sewing.split, sewing.longest, sewing.lines)
-        self.parts.append(strand(points, sewing.role))
-
-    def _tips(self, lane: Lane, near: float, far: float) -> list[tuple[float, float, bool]]:
-        """For both ends of a stretch: its advance, that of the lane's end beside it, and whether that is free."""
-        length = lane.rails.length
-        return [(at, 0.0, lane.tips[0]) if at < length / 2 else (at, length, lane.tips[1]) for at in (near, far)]
-
-
-def _width(rails: Rails) -> float:
-    return float(np.median(np.linalg.norm(rails.outer - rails.inner, axis=1)))
-
-
-def _inset(rails: Rails) -> Rails:
-    """The rails of an underlay, set in from both sides."""
-    width = np.maximum(np.linalg.norm(rails.outer - rails.inner, axis=1), 1e-9)
-    share = np.minimum(EDGE_INSET / width, 0.4)[:, None]
-    return replace(
-        rails,
-        outer=(1.0 - share) * rails.outer + share * rails.inner,
-        inner=share * rails.outer + (1.0 - share) * rails.inner,
-    )
-
-
-def _pointed(rails: Rails, tips: tuple[bool, bool]) -> Rails:
-    """Rails that run together at their free ends over a length of the column's own width."""
-    width = np.linalg.norm(rails.outer - rails.inner, axis=1)
-    off = np.full(len(width), np.inf)
-    for at, free in ((0.0, tips[0]), (rails.length, tips[1])):
-        if free:
-            off = np.minimum(off, np.abs(rails.advance - at))
-    share = np.clip(off / np.maximum(width, 0.5), 0.0, 1.0)[:, None]
-    middle = _middle(rails)
-    return replace(
-        rails, outer=middle + share * (rails.outer - middle), inner=middle + share * (rails.inner - middle)
-    )
-
-
-def _cap(rails: Rails, at: float, sign: float, spacing: float) -> Array:
-    """A short satin across an end, at right angles to the column, a little past it and narrower inwards."""
-    outer, inner, _, _ = rails.at(np.array([at, at - sign * CAP_DEPTH]))
-    outward = (outer[0] + inner[0] - outer[1] - inner[1]) / 2
-    outward /= max(float(np.linalg.norm(outward)), 1e-9)
-    beyond = [outer[0] + CAP_BEYOND * outward, inner[0] + CAP_BEYOND * outward]
-    middle = (outer[0] + inner[0]) / 2
-    within = [middle + CAP_NARROWER * (side - middle) - CAP_DEPTH * outward for side in (outer[0], inner[0])]
-    steps = max(int(np.linalg.norm(outer[0] - inner[0]) / spacing), 2)
-    share = np.linspace(0.0, 1.0, 2 * steps + 1)[:, None]
-    far = (1.0 - share) * beyond[0] + share * beyond[1]
-    near = (1.0 - share) * within[0] + share * within[1]
-    return np.asarray(np.where(np.arange(2 * steps + 1)[:, None] % 2 == 0, far, near))
-
-
-def _patches(region: Polygon, lanes: list[Lane], sewing: Sewing) -> list[Strand]:
+def _patches(region: Polygon, plan: Plan, lanes: dict[int, Lane | Polygon], sewing: Sewing) -> list[Strand]:
     """Small fills of what no lane covers, sewn first."""
-    covered = []
-    for lane in lanes:
-        nth = np.unique(np.append(np.arange(0, len(lane.rails.advance), 6), len(lane.rails.advance) - 1))
+    covered = [np.array([lane for lane in lanes.values() if isinstance(lane, Polygon)], dtype=object)]
+    rows = [lane for lane in lanes.values() if isinstance(lane, Lane)]
+    for lane in rows:
+        nth = np.unique(np.append(np.arange(0, len(lane.rails.advance), 3), len(lane.rails.advance) - 1))
         outer, inner = lane.rails.outer[nth], lane.rails.inner[nth]
         corners = np.stack([outer[:-1], outer[1:], inner[1:], inner[:-1]], axis=1)
         covered.append(shapely.convex_hull(shapely.multipoints(corners)))
@@ -285,16 +165,16 @@ def _patches(region: Polygon, lanes: list[Lane], sewing: Sewing) -> list[Strand]
     bare = shapely.buffer(shapely.buffer(shapely.difference(region, area), -PATCH / 2), PATCH)
     sewn: list[Strand] = []
     for part in shapely.get_parts(shapely.intersection(bare, region)):
-        if part.geom_type == "Polygon" and part.area > PATCH:
-            rows = FillSewing(_angle_near(lanes, part), sewing.spacing, PATCH_LENGTH, pull=sewing.pull)
-            sewn += fill(part, sewing.role, rows)
+        if part.geom_type == "Polygon" and part.area > PATCH and rows:
+            angle = _angle_near(rows, part)
+            sewn += fill(part, sewing.role, FillSewing(angle, sewing.spacing, PATCH_LENGTH, pull=sewing.pull))
     return sewn
 
 
 def _angle_near(lanes: list[Lane], part: Polygon) -> float:
     """The direction in rad of the stitches nearest to a place."""
     place = shapely.get_coordinates(part.representative_point())[0]
-    best = min(lanes, key=lambda lane: float(np.linalg.norm(_middle(lane.rails) - place, axis=1).min()))
-    nth = int(np.argmin(np.linalg.norm(_middle(best.rails) - place, axis=1)))
+    best = min(lanes, key=lambda lane: float(np.linalg.norm(middle(lane.rails) - place, axis=1).min()))
+    nth = int(np.argmin(np.linalg.norm(middle(best.rails) - place, axis=1)))
     way = best.rails.outer[nth] - best.rails.inner[nth]
     return float(np.arctan2(way[1], way[0]))

@@ -1,4 +1,4 @@
-"""Lanes of columns: two rails with matched places, out of a shape's strokes or of rails drawn by hand."""
+"""Lanes of columns: matched rails swept along the middle of each stroke of a shape, or between two drawn rails."""
 
 from __future__ import annotations
 
@@ -7,298 +7,259 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
-from shapely import Polygon
+from scipy.linalg import solveh_banded
+from shapely import LineString, Polygon
 
 from velamen.core.arrays import Array
-from velamen.core.geometry.medial import Medial, medial_axis
+from velamen.core.geometry.chords import chords
 from velamen.core.geometry.polyline import arc_lengths
-from velamen.core.geometry.rails import ADVANCE, Rails, smooth_way
-from velamen.core.geometry.region import boundaries
-from velamen.core.geometry.skeleton import Stroke, strokes
-from velamen.core.stitching.rows import hatch
+from velamen.core.geometry.rails import Rails
+from velamen.core.geometry.strokes.axis import Axis, CutEnd
+from velamen.core.geometry.strokes.terminal import end_slant
 
-CALM = 1.2  # mm over which the turning of stitches is smoothed
-PASSES = 3  # of smoothing: walls are told sample by sample, one side after the other
-ROOM = 0.1  # mm a stitch may leave the shape for a calmer turn
-OVER = 1.0  # mm by which a stroke runs on into the one it ends at
-NARROWER = 0.85  # of its width, as it does so
-SHY = 0.05  # mm by which the last stitch stops short of an end that is level with it
-TIP = 0.15  # mm; a shorter end needs no stitches of its own
-SWEEP = 0.15  # mm between the rows by which a lump is swept
-REACH = 1.0  # mm by which a direction line may miss a rail
-LEAST = 0.3  # mm; a lane that is shorter is none
+STATION = 0.1  # mm between the places of a swept lane
+NARROWEST = 0.45  # mm; a shorter chord needs no stitch
+SLANT, SLANT_FADES, INNER_SPACING = np.radians(50.0), 1.5, 0.35  # the most; half widths over a spacing left to fall
+BUTT, BUTT_SLANT = 0.3, np.radians(12.0)  # share of a cut's slant that its last rows take, and the most of it
+EVEN, EVEN_ROUNDS, CROWD = 0.25, 8, 1.1  # half widths over which turning is evened; the inner width that is looked at
+OUTER = 1.15, 1.6  # from what stretch the outer rail sets the pace, and the most
+MISS, MISS_MORE = 1.3, 0.3  # half widths and mm that a row may lie off its middle
+PAST_CUT, PAST_CUT_ROWS = 1.0, 2.5  # mm past the cut it ends at that rows go on; half widths of lane looked at
+PAST, PAST_MORE = 0.4, 0.2  # and past the ends of the measured middle
 
 
 @dataclass(frozen=True)
 class Lane:
-    """A column to be sewn. rails: matched; tips: whether its first and last end is free;
-
-    joints: for its first and last end, the lane it ends at and the advance there, None at a tip.
-    """
+    """A column to be sewn. rails: matched; tips: whether its first and last end is free; way: (k,) mm along the axis
+    it was swept along, for every row."""
 
     rails: Rails
-    joints: tuple[tuple[int, float] | None, tuple[int, float] | None]
+    tips: tuple[bool, bool]
+    way: Array
 
-    @property
-    def tips(self) -> tuple[bool, bool]:
-        """Whether the first and the last end are free."""
-        return (
-            not self.rails.closed and self.joints[0] is None,
-            not self.rails.closed and self.joints[1] is None,
-        )
+    def at(self, way: float) -> float:
+        """The advance at which it is so far along its axis."""
+        return float(np.interp(way, self.way, self.rails.advance))
+
+    def nearest(self, place: Array) -> float:
+        """The advance at which its middle is nearest to a place."""
+        return float(self.rails.advance[int(np.argmin(np.linalg.norm(middle(self.rails) - place, axis=1)))])
 
 
-def lanes_of(region: Polygon, directions: Sequence[Array] = ()) -> list[Lane]:
-    """The lanes of a closed shape: a lane for every stroke, or one over all of a lump.
+def middle(rails: Rails) -> Array:
+    """The middle of every row."""
+    return (rails.outer + rails.inner) / 2
 
-    directions: lines (n, 2) along which stitches lie where they cross both walls.
+
+def lane_of(axis: Axis, own: Polygon, grown: Polygon, directions: Sequence[Array] = ()) -> Lane | None:
+    """The lane of a stroke, None where no row fits.
+
+    own: the stroke's polygon; grown: the same with its overlaps, in which rows lie; directions: lines (n, 2) along
+    which stitches lie.
     """
-    axis = medial_axis(region)
-    found = strokes(axis)
-    if not found:
-        left, right = _swept(region, directions)
-        return [Lane(rails_between(left, right, directions, region), (None, None))] if len(left) > 1 else []
-    walls = [_kept_in(*_with_ends(axis, stroke, region), region) for stroke in found]
-    rails, marks = [], []
-    for stroke, (left, right, _) in zip(found, walls, strict=True):
-        rails.append(rails_between(left, right, directions, region, stroke.closed))
-        marks.append(_marks(left, right, rails[-1]))
-    lanes = []
-    for stroke, one in zip(found, rails, strict=True):
-        joints: list[tuple[int, float] | None] = []
-        for end in (None, None) if stroke.closed else stroke.ends:
-            if end is None:
-                joints.append(None)
-                continue
-            known = marks[end.stroke]
-            joints.append((end.stroke, float(known[min(end.at + walls[end.stroke][2], len(known) - 1)])))
-        lanes.append(Lane(one, (joints[0], joints[1])))
-    return lanes
+    place, heading, half, body = _stations(axis)
+    delta = _slants(axis, own, place, heading, half, body, directions)
+    theta = _evened(heading + np.pi / 2, half, axis.closed) + delta
+    row = np.stack([np.cos(theta), np.sin(theta)], axis=1)
+    miss = MISS * half + MISS_MORE
+    for nth, rest in ((0, slice(0, body[0])), (1, slice(body[1] + 1, None))):
+        if axis.ends[nth] is None:
+            miss[rest] = PAST * half[rest] + PAST_MORE
+    reach = chords(grown, place, row, miss)
+    for nth, end in enumerate(axis.ends):
+        if end is not None:
+            _stopped(reach, place, row, end, _beside(place, half, body[nth], nth))
+    kept = _unbroken(reach, body)
+    if kept is None:
+        return None
+    if axis.closed:
+        kept = slice(0, len(place))
+        if np.isnan(reach).any():
+            reach = _bridged(reach)
+    way = arc_lengths(place)[kept]
+    place, row, reach, theta, half = place[kept], row[kept], reach[kept], theta[kept], half[kept]
+    outer, inner = place + reach[:, :1] * row, place + reach[:, 1:] * row
+    rails = _rails(outer, inner, theta, delta[kept], arc_lengths(place), half, axis.closed)
+    first, last = (end is None and not axis.closed for end in axis.ends)
+    return Lane(rails, (first, last), way)
 
 
-def rails_between(
-    left: Array, right: Array, directions: Sequence[Array] = (), region: Polygon | None = None, closed: bool = False
+def _beside(place: Array, half: Array, at: int, nth: int) -> slice:
+    """The rows at the first or last end of a lane, as far as they may reach past the cut there."""
+    count = int(PAST_CUT_ROWS * float(half[at]) / STATION)
+    return slice(0, min(at + count, len(place))) if nth == 0 else slice(max(at - count, 0), len(place))
+
+
+def _stopped(reach: Array, place: Array, row: Array, end: CutEnd, rows: slice) -> None:
+    """Shortens rows, in place, to what lies at most PAST_CUT mm past a cut."""
+    off = (place[rows] - end.line.mean(axis=0)) @ end.outward - PAST_CUT
+    slope = row[rows] @ end.outward
+    with np.errstate(divide="ignore", invalid="ignore"):
+        bound = -off / slope
+    low, high = reach[rows, 0], reach[rows, 1]
+    high[slope > 1e-9] = np.minimum(high, bound)[slope > 1e-9]
+    low[slope < -1e-9] = np.maximum(low, bound)[slope < -1e-9]
+    gone = (low >= high) | ((np.abs(slope) <= 1e-9) & (off > 0.0))
+    low[gone], high[gone] = np.nan, np.nan
+
+
+def _stations(axis: Axis) -> tuple[Array, Array, Array, tuple[int, int]]:
+    """Places evenly along an axis, with heading and half width there, and which of them were measured."""
+    way = axis.way
+    count = max(int(np.ceil(way[-1] / STATION)), 8)
+    even = np.linspace(0.0, way[-1], count + 1)
+    place = np.stack([np.interp(even, way, axis.place[:, nth]) for nth in (0, 1)], axis=1)
+    if axis.closed:
+        place[-1] = place[0]
+    heading, half = (np.interp(even, way, one) for one in (axis.heading, axis.half))
+    first, last = np.searchsorted(even, way[list(axis.body)])
+    return place, heading, half, (int(first), min(int(last), count))
+
+
+def _slants(
+    axis: Axis, own: Polygon, place: Array, heading: Array, half: Array, body: tuple[int, int],
+    directions: Sequence[Array],
+) -> Array:  # fmt: skip
+    """How far rows are turned from square along a lane, rad: towards drawn directions, slanted ends and cuts."""
+    way = arc_lengths(place)
+    ends = [(0.0, 0.0), (0.0, 0.0)] if axis.closed else [
+        _end(axis, nth, own, place, heading, half, body) for nth in (0, 1)]  # fmt: skip
+    knots = _drawn(place, heading, directions)
+    if knots:
+        spots, turns = np.array(knots).T
+        if not axis.closed:
+            spots = np.concatenate([[way[body[0]]], way[spots.astype(np.int64)], [way[body[1]]]])
+            turns = np.concatenate([[ends[0][0]], turns, [ends[1][0]]])
+            order = np.argsort(spots, kind="stable")
+            return np.asarray(np.interp(way, spots[order], turns[order]))
+        total = way[-1]
+        spots = way[spots.astype(np.int64)]
+        order = np.argsort(spots, kind="stable")
+        return np.asarray(np.interp(way, spots[order], turns[order], period=total))
+    delta = np.zeros(len(place))
+    for nth, (turn, ahead) in enumerate(ends):
+        if abs(turn) < 1e-3:
+            continue
+        at = way[body[nth]] + (ahead if nth else -ahead)
+        fades = SLANT_FADES * abs(turn) * float(half[body[nth]]) / INNER_SPACING
+        share = 1.0 - np.clip((at - way if nth else way - at) / max(fades, 1e-6), 0.0, 1.0)
+        delta += turn * share * share * (3.0 - 2.0 * share)
+    return delta
+
+
+def _end(
+    axis: Axis, nth: int, own: Polygon, place: Array, heading: Array, half: Array, body: tuple[int, int]
+) -> tuple[float, float]:  # fmt: skip
+    """The turn of the rows at an end, rad, and how far past the measured middle that lies, mm."""
+    at = body[nth]
+    ahead = heading[at] if nth else heading[at] + np.pi
+    outward = np.array([np.cos(ahead), np.sin(ahead)])
+    cut = axis.ends[nth]
+    if cut is None:
+        slant, far = end_slant(own, place[at], outward, float(half[at]))
+        return float(np.clip(-slant, -SLANT, SLANT)), far
+    along = cut.line[1] - cut.line[0]
+    aside = np.array([-outward[1], outward[0]])
+    along = along if along @ aside > 0 else -along
+    slant = float(np.arctan2(along @ outward, along @ aside))
+    far = float((cut.line.mean(axis=0) - place[at]) @ outward)
+    return float(np.clip(-BUTT * slant, -BUTT_SLANT, BUTT_SLANT)), max(far, 0.0)
+
+
+def _drawn(place: Array, heading: Array, directions: Sequence[Array]) -> list[tuple[int, float]]:
+    """Where drawn directions cross the middle of a lane, and how far from square they lie there, rad."""
+    found = []
+    line = LineString(place)
+    for drawn in directions:
+        spots = shapely.get_coordinates(shapely.intersection(line, LineString(drawn)))
+        if len(spots) == 0:
+            continue
+        nth = int(np.argmin(np.linalg.norm(place - spots[0], axis=1)))
+        way = drawn[-1] - drawn[0]
+        turn = float(np.arctan2(way[1], way[0])) - heading[nth] - np.pi / 2
+        found.append((nth, float(np.mod(turn + np.pi / 2, np.pi) - np.pi / 2)))
+    return sorted(found)
+
+
+def _evened(theta: Array, half: Array, closed: bool) -> Array:
+    """Directions that turn evenly, the more calmly where inner ends of rows would meet."""
+    size = len(theta)
+    if size < 4:
+        return theta
+    wrap = min(60, size - 1) if closed else 0
+    turn = theta[-1] - theta[0]
+    if closed:
+        theta = np.concatenate([theta[-1 - wrap : -1] - turn, theta, theta[1 : wrap + 1] + turn])
+        half = np.concatenate([half[-1 - wrap : -1], half, half[1 : wrap + 1]])
+    stiff = np.full(len(theta) - 1, 1.0) * (EVEN * 0.5 * (half[1:] + half[:-1]) / STATION) ** 2
+    found = theta
+    for _ in range(EVEN_ROUNDS):
+        bands = np.zeros((2, len(theta)))
+        bands[1] = 1.0
+        bands[1, :-1] += stiff
+        bands[1, 1:] += stiff
+        bands[0, 1:] = -stiff
+        found = solveh_banded(bands, theta)
+        crowded = np.abs(np.diff(found)) / STATION * CROWD * np.minimum(half[1:], half[:-1]) > 1.0
+        if not crowded.any():
+            break
+        stiff = np.where(crowded, 1.5 * stiff, stiff)
+    return np.asarray(found[wrap : wrap + size])
+
+
+def _unbroken(reach: Array, body: tuple[int, int]) -> slice | None:
+    """The stretch of rows about the middle of the measured ones, up to the first that is none."""
+    good = np.nan_to_num(reach[:, 1] - reach[:, 0], nan=0.0) >= NARROWEST
+    inner = np.flatnonzero(good[body[0] : body[1] + 1]) + body[0]
+    if len(inner) == 0:
+        inner = np.flatnonzero(good)
+        if len(inner) == 0:
+            return None
+    nth = np.arange(len(good))
+    # Gaps among the measured rows are bridged; past them the first gap ends the lane.
+    good[inner[0] : inner[-1] + 1] = True
+    bad = np.flatnonzero(~good)
+    low = bad[bad < inner[0]]
+    high = bad[bad > inner[-1]]
+    first = int(low[-1]) + 1 if len(low) else 0
+    last = int(high[0]) if len(high) else len(nth)
+    reach[first:last] = _bridged(reach[first:last])
+    return slice(first, last) if last - first > 1 else None
+
+
+def _bridged(reach: Array) -> Array:
+    """Rows that were not found as their neighbours have them."""
+    known = np.flatnonzero(~np.isnan(reach[:, 0]))
+    if len(known) in (0, len(reach)):
+        return reach
+    nth = np.arange(len(reach))
+    return np.stack([np.interp(nth, known, reach[known, side]) for side in (0, 1)], axis=1)
+
+
+def _rails(
+    outer: Array, inner: Array, theta: Array, delta: Array, way: Array, half: Array, closed: bool
 ) -> Rails:
-    """Rails out of pairs of places (k, 2) on two walls, turning calmly from pair to pair.
+    """Rails with their ways told square to the rows, so that where rows would cross they run back."""
+    between = (theta[1:] + theta[:-1]) / 2
+    ahead = np.stack([np.sin(between), -np.cos(between)], axis=1)
+    ways = [np.concatenate(([0.0], np.cumsum((np.diff(rail, axis=0) * ahead).sum(axis=1)))) for rail in (outer, inner)]
+    step = np.diff(way)
+    turn = np.abs(np.diff(theta)) / np.maximum(step, 1e-9)
+    wide = np.linalg.norm(outer - inner, axis=1)
+    reach = 0.5 * (np.minimum(wide, 2.4 * half)[1:] + np.minimum(wide, 2.4 * half)[:-1]) / 2
+    pace = np.clip((1.0 + turn * reach) / OUTER[0], 1.0, OUTER[1]) * np.cos((delta[1:] + delta[:-1]) / 2)
+    advance = np.concatenate(([0.0], np.cumsum(pace * step)))
+    return Rails(outer, inner, ways[0], ways[1], advance, closed)
 
-    directions: lines (n, 2); stitches lie along those that cross both rails, and turn evenly from one
-    to the next. region: that stitches should not leave where they turn.
+
+def rails_between(left: Array, right: Array) -> Rails:
+    """Rails out of pairs of places (k, 2) on two drawn lines.
 
     >>> import numpy as np
     >>> rails = rails_between(np.array([[0.0, 0], [10, 0]]), np.array([[0.0, 2], [10, 2]]))
     >>> rails.length, rails.closed
     (10.0, False)
     """
-    if closed:
-        left, right = np.concatenate([left, left[:1]]), np.concatenate([right, right[:1]])
-    ways = _way(left), _way(right)
-    knots = _knots(left, right, ways, directions)
-    if knots is None:
-        advance = _advance(*ways)
-        count = max(int(np.ceil(advance[-1] / ADVANCE)), 4)
-        even = np.linspace(0.0, advance[-1], count + 1)
-        raw = [np.interp(even, advance, way) for way in ways]
-    else:
-        steps = np.maximum(np.ceil(np.abs(np.diff(knots, axis=0)).max(axis=1) / ADVANCE), 1).astype(np.int64)
-        even = np.concatenate(([0.0], np.cumsum(steps).astype(np.float64)))
-        raw = [np.interp(np.arange(even[-1] + 1), even, knots[:, axis]) for axis in (0, 1)]
-    window = CALM / max(float(_advance(*raw)[-1]) / max(len(raw[0]) - 1, 1), 1e-9)
-    calm = raw
-    for _ in range(PASSES):
-        calm = [smooth_way(way, window) if closed else _smooth_open(way, window) for way in calm]
-    chosen = _inside(left, right, ways, raw, calm, region)
-    places = [np.stack([np.interp(way, known, wall[:, axis]) for axis in (0, 1)], axis=1)
-              for way, known, wall in zip(chosen, ways, (left, right), strict=True)]  # fmt: skip
-    if region is not None:
-        _clip(places[0], places[1], region)
-    return Rails(places[0], places[1], chosen[0] - chosen[0][0], chosen[1] - chosen[1][0], _advance(*chosen), closed)
-
-
-def _inside(
-    left: Array, right: Array, ways: tuple[Array, Array], raw: list[Array], calm: list[Array], region: Polygon | None
-) -> list[Array]:
-    """Ways smoothed wherever the stitches there stay in the region, as they were elsewhere."""
-    if region is None:
-        return calm
-    room = shapely.buffer(region, ROOM, quad_segs=2)
-    shapely.prepare(room)
-    weight = np.ones(len(raw[0]))
-    for _ in range(3):
-        chosen = [weight * soft + (1.0 - weight) * hard for soft, hard in zip(calm, raw, strict=True)]
-        ends = [np.stack([np.interp(way, known, wall[:, axis]) for axis in (0, 1)], axis=1)
-                for way, known, wall in zip(chosen, ways, (left, right), strict=True)]  # fmt: skip
-        bad = ~shapely.covers(room, shapely.linestrings(np.stack(ends, axis=1))) & (weight > 0)
-        if not bad.any():
-            break
-        spread = np.convolve(bad, np.ones(int(2 * CALM / ADVANCE) | 1), mode="same") > 0
-        kernel = np.ones(int(CALM / ADVANCE) | 1)
-        fade = 1.0 - np.convolve(spread, kernel / len(kernel), mode="same")
-        weight = np.minimum(weight, np.where(bad, 0.0, np.clip(fade, 0.0, 1.0)))
-    return [
-        np.maximum.accumulate(weight * soft + (1.0 - weight) * hard) for soft, hard in zip(calm, raw, strict=True)
-    ]
-
-
-def _clip(one: Array, other: Array, region: Polygon) -> None:
-    """Shortens stitches between two rails, in place, to their longest stretch inside a region."""
-    room = shapely.buffer(region, ROOM, quad_segs=2)
-    shapely.prepare(room)
-    chords = shapely.linestrings(np.stack([one, other], axis=1))
-    bad = np.flatnonzero(~shapely.covers(room, chords))
-    parts, owner = shapely.get_parts(shapely.intersection(chords[bad], room), return_index=True)
-    order = np.lexsort((shapely.length(parts), owner))
-    last = order[np.append(np.diff(owner[order]) > 0, True)] if len(order) else order
-    last = last[shapely.length(parts[last]) > 0]
-    ends = shapely.get_coordinates(parts[last]).reshape(-1, 2, 2)
-    one[bad[owner[last]]], other[bad[owner[last]]] = ends[:, 0], ends[:, 1]
-
-
-def _smooth_open(way: Array, window: float) -> Array:
-    """Running mean of a growing quantity over a window that shrinks towards both ends."""
-    half = min(int(window // 2), (len(way) - 1) // 2)
-    if half < 1:
-        return way
-    padded = np.concatenate([2 * way[0] - way[half:0:-1], way, 2 * way[-1] - way[-2 : -half - 2 : -1]])
-    summed = np.concatenate(([0.0], np.cumsum(padded)))
-    size = 2 * half + 1
-    return np.asarray((summed[size:] - summed[:-size]) / size)
-
-
-def _knots(left: Array, right: Array, ways: tuple[Array, Array], directions: Sequence[Array]) -> Array | None:
-    """Ways (m, 2) along both rails that direction lines pair, with the ends; None without any."""
-    found = []
-    for line in directions:
-        first, last = line[0], line[-1]
-        ahead = (last - first) / max(float(np.linalg.norm(last - first)), 1e-9)
-        cut = shapely.LineString(np.concatenate([[first - REACH * ahead], line, [last + REACH * ahead]]))
-        hits = []
-        for wall in (left, right):
-            rail = shapely.LineString(wall)
-            spots = shapely.get_coordinates(shapely.intersection(rail, cut))
-            if len(spots) == 0:
-                break
-            hits.append(float(shapely.line_locate_point(rail, shapely.Point(spots[0]))))
-        if len(hits) == 2:
-            found.append(hits)
-    if not found:
-        return None
-    knots = [[0.0, 0.0]]
-    for one in [*sorted(found), [float(ways[0][-1]), float(ways[1][-1])]]:
-        if one[0] > knots[-1][0] and one[1] > knots[-1][1]:
-            knots.append(one)
-    return np.array(knots)
-
-
-def _way(points: Array) -> Array:
-    return arc_lengths(points)
-
-
-def _advance(one: Array, other: Array) -> Array:
-    return np.concatenate(([0.0], np.cumsum(np.maximum(np.diff(one), np.diff(other)))))
-
-
-def _marks(left: Array, right: Array, rails: Rails) -> Array:
-    """The advance of the rails at every pair they came from."""
-    middle = (rails.outer + rails.inner) / 2
-    known = _way(middle)
-    mine = _way((left + right) / 2)
-    return np.interp(mine / max(float(mine[-1]), 1e-9), known / max(float(known[-1]), 1e-9), rails.advance)
-
-
-def _with_ends(axis: Medial, stroke: Stroke, region: Polygon) -> tuple[Array, Array, int]:
-    """Pairs of a stroke with those of its ends, and how many were put before it."""
-    left, right = axis.wall[stroke.left], axis.wall[stroke.right]
-    if stroke.closed:
-        return left, right, 0
-    parts = []
-    for which, end in enumerate(stroke.ends):
-        nth = 0 if which == 0 else -1
-        outward = _outward(left, right, which)
-        if end is None:
-            parts.append(_tip(axis, int(stroke.left[nth]), int(stroke.right[nth]), outward))
-        else:
-            parts.append(_into(left[nth], right[nth], outward, region))
-    (ll, lr), (rl, rr) = parts
-    return np.concatenate([ll[::-1], left, rl]), np.concatenate([lr[::-1], right, rr]), len(ll)
-
-
-def _kept_in(left: Array, right: Array, before: int, region: Polygon) -> tuple[Array, Array, int]:
-    """Pairs with those whose stitch would leave the region put where the last good one before them is."""
-    room = shapely.buffer(region, ROOM, quad_segs=2)
-    shapely.prepare(room)
-    good = shapely.covers(room, shapely.linestrings(np.stack([left, right], axis=1)))
-    if good.all() or not good.any():
-        return left, right, before
-    nth = np.maximum.accumulate(np.where(good, np.arange(len(good)), int(np.argmax(good))))
-    return left[nth], right[nth], before
-
-
-def _outward(left: Array, right: Array, which: int) -> Array:
-    """The direction in which a stroke leaves through one of its ends, across its last stitches."""
-    middle = (left + right) / 2
-    if which == 0:
-        middle, left, right = middle[::-1], left[::-1], right[::-1]
-    wide = float(np.linalg.norm(left[-1] - right[-1]))
-    far = np.linalg.norm(middle - middle[-1], axis=1) > max(0.8 * wide, 0.6)
-    back = middle[np.flatnonzero(far)[-1]] if far.any() else middle[0]
-    way = middle[-1] - back
-    size = float(np.linalg.norm(way))
-    if size < 1e-6:
-        across = left[-1] - right[-1]
-        return np.array([-across[1], across[0]]) / max(float(np.linalg.norm(across)), 1e-9)
-    return np.asarray(way / size)
-
-
-def _tip(axis: Medial, one: int, other: int, outward: Array) -> tuple[Array, Array]:
-    """Pairs from the last stitch of a stroke out to its free end, level with it."""
-    none = np.zeros((0, 2)), np.zeros((0, 2))
-    if axis.ring[one] != axis.ring[other] or one == other:
-        return none
-    ring = int(axis.ring[one])
-    first, last = np.searchsorted(axis.ring, [ring, ring + 1])
-    size = int(last - first)
-    ahead = (other - one) % size
-    sign, count = (1, ahead) if ahead <= size - ahead else (-1, size - ahead)
-    walk = axis.wall[first + (one - first + sign * np.arange(count + 1)) % size]
-    off = (walk - (walk[0] + walk[-1]) / 2) @ outward
-    apex = int(np.argmax(off))
-    if off[apex] < TIP:
-        return none
-    near = np.maximum.accumulate(off[: apex + 1])
-    far = np.maximum.accumulate(off[apex:][::-1])
-    steps = np.linspace(min(near[0], far[0]), off[apex] - SHY, max(int(off[apex] / ADVANCE / 2), 3))[1:]
-    steps = steps[steps > 0]
-    sides = [np.stack([np.interp(steps, known, wall[:, axis_]) for axis_ in (0, 1)], axis=1)
-             for known, wall in ((near, walk[: apex + 1]), (far, walk[apex:][::-1]))]  # fmt: skip
-    return sides[0], sides[1]
-
-
-def _into(left: Array, right: Array, outward: Array, region: Polygon) -> tuple[Array, Array]:
-    """Pairs from the end of a stroke on into the one it ends at, a little narrower, inside the shape."""
-    middle = (left + right) / 2
-    steps = np.arange(1, 5)[:, None] / 4 * OVER
-    ends = [
-        middle + (1.0 - (1.0 - NARROWER) * steps / OVER) * (side - middle) + steps * outward for side in (left, right)
-    ]
-    inside = shapely.covers(shapely.buffer(region, ROOM), shapely.linestrings(np.stack(ends, axis=1)))
-    count = len(inside) if inside.all() else int(np.argmin(inside))
-    return ends[0][:count], ends[1][:count]
-
-
-def _swept(region: Polygon, directions: Sequence[Array]) -> tuple[Array, Array]:
-    """Pairs of places across a lump, level with its longer side or along a direction line."""
-    if directions:
-        way = directions[0][-1] - directions[0][0]
-        angle = float(np.arctan2(way[1], way[0]))
-    else:
-        corners = boundaries(shapely.minimum_rotated_rectangle(region))[0]
-        sides = np.diff(np.concatenate([corners, corners[:1]]), axis=0)
-        short = sides[int(np.argmin(np.linalg.norm(sides, axis=1)))]
-        angle = float(np.arctan2(short[1], short[0]))
-    rows = hatch(region, angle, SWEEP)
-    wide = rows.right - rows.left
-    order = np.lexsort((-wide, rows.row))
-    first = order[np.concatenate(([True], np.diff(rows.row[order]) > 0))]
-    left, right = (rows.frame.places(np.stack([ends[first], rows.across[first]], axis=1))
-                   for ends in (rows.left, rows.right))  # fmt: skip
-    return left, right
+    ways = arc_lengths(left), arc_lengths(right)
+    advance = np.concatenate(([0.0], np.cumsum(np.maximum(np.diff(ways[0]), np.diff(ways[1])))))
+    return Rails(left, right, ways[0], ways[1], advance, closed=False)

@@ -48,7 +48,8 @@ def satin(
         np.concatenate([position[:1] - beyond, position, position[-1:] + beyond])
     )
     outer, inner = outer[1:-1], inner[1:-1]
-    outer_gap, inner_gap = (np.abs(way[2:] - way[:-2]) for way in (outer_way, inner_way))
+    # less than 0 where a rail runs back, as rows would cross there
+    outer_gap, inner_gap = ((way[2:] - way[:-2]) * np.sign(beyond) for way in (outer_way, inner_way))
     limit = min(crowd, 0.625 * pitch)
 
     nth = np.arange(len(position)) // 2

@@ -1,0 +1,234 @@
+"""Sharp bends of a stroke: where it is cut into legs, one ending at the other or both at a mitre."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from shapely import LineString
+
+from velamen.core.arrays import Array, Index, Mask
+from velamen.core.geometry.polyline import arc_lengths
+from velamen.core.geometry.region import Area
+from velamen.core.geometry.strokes.branches import heading, sharpest
+from velamen.core.geometry.strokes.junctions import Course, Cut, inward_of
+from velamen.core.geometry.strokes.mesh import CONCAVE, Mesh
+
+NEAR, FAR = 0.6, 1.7  # half widths before and after a place, between which the directions of its legs are taken
+SHARP = 50.0  # degrees of turn from which a bend is looked at
+CROTCH = 2.3  # half widths from the inner wall, within which a corner of the outer one is a crotch
+INNER, INNER_LEAST = 0.7, 30.0  # share of the bend that its inner wall turns at once, and degrees, for a cut
+EVEN = 1.2  # widths or lengths that differ less are alike
+FOLDED = 105.0  # degrees from which legs of one width are mitred whatever their lengths
+SERIF = 0.95  # widths that a free leg must reach past the cut
+
+
+@dataclass(frozen=True)
+class Walls:
+    """What bends are judged by: the mesh of the whole shape, what its cuts leave of it, and those cuts."""
+
+    mesh: Mesh
+    region: Area
+    cuts: Sequence[Cut]
+
+    def at_cut(self, samples: Index, within: float) -> Mask:
+        """Which samples lie at the end of a cut: (n,). A corner there is no bend's."""
+        if not self.cuts:
+            return np.zeros(len(samples), dtype=bool)
+        ends = np.concatenate([cut.line for cut in self.cuts])
+        off = np.linalg.norm(self.mesh.wall[samples][:, None] - ends[None], axis=2)
+        return np.asarray(off.min(axis=1) < within)
+
+
+@dataclass(frozen=True)
+class _Bend:
+    """At which node a course bends, by how much (degrees, more than 0 to the left), its directions before and after."""
+
+    at: int
+    turn: float
+    before: Array
+    after: Array
+
+
+def bend_cuts(walls: Walls, course: Course) -> list[tuple[Cut, Array]]:
+    """The cuts at a course's sharp bends, all judged before any is made, with the middle (2,) of each bend."""
+    if course.straight:
+        return []
+    mesh = walls.mesh
+    places, radius = mesh.centre[course.nodes], mesh.radius[course.nodes]
+    way = arc_lengths(places)
+    bends = _bends(places, radius, way, course.closed)
+    inner = [_inner(mesh, course, bend) for bend in bends]
+    cuts: list[tuple[Cut, Array]] = []
+    for nth, bend in enumerate(bends):
+        here = way[bend.at]
+        before = here - way[bends[nth - 1].at] if nth else here
+        after = way[bends[nth + 1].at] - here if nth + 1 < len(bends) else way[-1] - here
+        if course.closed and len(bends) == 1:
+            before = after = way[-1]
+        elif course.closed and nth == 0:
+            before = here + way[-1] - way[bends[-1].at]
+        elif course.closed and nth + 1 == len(bends):
+            after = way[-1] - here + way[bends[0].at]
+        loose = (course.free[0] and nth == 0, course.free[1] and nth + 1 == len(bends))
+        cut = _cut(walls, course, bend, (before, after), loose, [one[0] for one in inner if one is not inner[nth]])
+        if cut is not None:
+            cuts.append((cut, mesh.middle[course.nodes[bend.at]]))
+    return cuts
+
+
+def _bends(places: Array, radius: Array, way: Array, closed: bool) -> list[_Bend]:
+    """The sharp bends of a course, each where it turns most."""
+    total = way[-1]
+    if total < 1e-6:
+        return []
+
+    def at(where: Array) -> Array:
+        where = np.mod(where, total) if closed else np.clip(where, 0.0, total)
+        return np.stack([np.interp(where, way, places[:, axis]) for axis in (0, 1)], axis=1)
+
+    before = at(way - NEAR * radius) - at(way - FAR * radius)
+    after = at(way + FAR * radius) - at(way + NEAR * radius)
+    sizes = np.linalg.norm(before, axis=1), np.linalg.norm(after, axis=1)
+    known = np.minimum(*sizes) > 0.3 * radius
+    turn = np.degrees(np.arctan2(before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0], (before * after).sum(axis=1)))
+    turn = np.where(known, turn, 0.0)
+    found: list[_Bend] = []
+    left = np.abs(turn) >= SHARP
+    while left.any():
+        peak = np.abs(turn) * left
+        best = peak.max()
+        tied = np.flatnonzero(peak > best - 1.0)
+        # The middle of the stretch that turns alike, around the first of them.
+        run = tied[: int(np.argmax(np.append(np.diff(tied) > 1, True))) + 1]
+        nth = int(run[np.argmin(np.abs(way[run] - (way[run[0]] + way[run[-1]]) / 2))])
+        found.append(_Bend(nth, float(turn[nth]), before[nth] / sizes[0][nth], after[nth] / sizes[1][nth]))
+        off = np.abs(way - way[nth])
+        if closed:
+            off = np.minimum(off, total - off)
+        left &= off > FAR * radius[nth]
+    return sorted(found, key=lambda one: one.at)
+
+
+def _inner(mesh: Mesh, course: Course, bend: _Bend) -> tuple[int, float]:
+    """The corner of the wall inside a bend, and how it turns there."""
+    node = course.nodes[bend.at]
+    aside = bend.after - bend.before
+    touching = mesh.corner[node]
+    inner = int(touching[int(np.argmax((mesh.wall[touching] - mesh.centre[node]) @ aside))])
+    return sharpest(mesh, inner, float(mesh.radius[node]))
+
+
+def _cut(
+    walls: Walls, course: Course, bend: _Bend, lengths: tuple[float, float], loose: tuple[bool, bool],
+    others: list[int],
+) -> Cut | None:  # fmt: skip
+    """The cut at a bend, None where it is sewn round. others: corners inside the course's other bends."""
+    mesh, radius = walls.mesh, float(walls.mesh.radius[course.nodes[bend.at]])
+    corner, turn = _inner(mesh, course, bend)
+    widths = _widths(mesh, course, bend)
+    made = _at_crotch(walls, bend, corner, radius, others)
+    if made is None:
+        sharp = np.degrees(-turn) >= max(INNER * abs(bend.turn), INNER_LEAST)
+        if not sharp or walls.at_cut(np.array([corner]), 0.3 * radius)[0]:
+            return None
+        made = _at_corner(mesh.wall[corner], walls.region, bend, widths, lengths)
+    if made is None:
+        return None
+    for leg, is_loose in enumerate(loose):
+        if is_loose and _reach(mesh, course, made, bend, leg) < SERIF * widths[leg]:
+            return None
+    return made
+
+
+def _widths(mesh: Mesh, course: Course, bend: _Bend) -> tuple[float, float]:
+    """Widths of the legs before and after a bend."""
+    places = mesh.centre[course.nodes]
+    way = arc_lengths(places) - arc_lengths(places)[bend.at]
+    radius = mesh.radius[course.nodes]
+    own = radius[bend.at]
+    found = []
+    for sign in (-1.0, 1.0):
+        leg = (sign * way > NEAR * own) & (sign * way < 2.0 * FAR * own)
+        found.append(2.0 * float(np.median(radius[leg])) if leg.any() else 2.0 * float(own))
+    return found[0], found[1]
+
+
+def _at_crotch(walls: Walls, bend: _Bend, inner: int, radius: float, others: list[int]) -> Cut | None:
+    """From a corner of the outer wall that looks inside, to the inner wall, along the leg more parallel to that."""
+    mesh = walls.mesh
+    place = mesh.wall[inner]
+    off = np.linalg.norm(mesh.wall - place, axis=1)
+    outer = (mesh.wall - place) @ (bend.after - bend.before) < 0.0
+    near = np.flatnonzero((off < CROTCH * radius) & (off > 0.5 * radius) & outer)
+    if len(near) == 0:
+        return None
+    turns = mesh.turns(near, max(0.35 * radius, 0.3))
+    fit = (turns <= CONCAVE) & ~walls.at_cut(near, 0.3 * radius)
+    if others:
+        fit &= np.linalg.norm(mesh.wall[near][:, None] - mesh.wall[others][None], axis=2).min(axis=1) > 0.5 * radius
+    near, turns = near[fit], turns[fit]
+    if len(near) == 0:
+        return None
+    # Among samples of one corner the one in its point, among corners the nearest.
+    best = int(np.argmin(np.round(off[near] / radius / 0.4) + np.round(turns, 2)))
+    crotch = mesh.wall[near[best]]
+    beside = mesh.near(inner, 1.5 * radius)
+    foot = mesh.wall[beside[int(np.argmin(np.linalg.norm(mesh.wall[beside] - crotch, axis=1)))]]
+    line = np.stack([crotch, foot])
+    if np.linalg.norm(foot - crotch) < 0.3 * radius or not _inside(line, walls.region):
+        return None
+    along = heading(line)
+    first = abs(float(along @ bend.before)) >= abs(float(along @ bend.after))
+    ends = line.mean(axis=0) + (bend.after if first else -bend.before) * radius
+    return Cut(line, inward_of(line, ends))
+
+
+def _at_corner(
+    corner: Array, region: Area, bend: _Bend, widths: tuple[float, float], lengths: tuple[float, float]
+) -> Cut | None:  # fmt: skip
+    """From the inner corner across: along the bisector for legs alike, else along the side of the leg that goes on."""
+    wide, long = (max(pair) / max(min(pair), 1e-9) for pair in (widths, lengths))
+    if wide < EVEN and (abs(bend.turn) > FOLDED or long < EVEN):
+        ahead, mitre, ends = bend.before - bend.after, True, bend.after
+    else:
+        by = widths if wide >= EVEN else lengths
+        first = by[0] >= by[1]
+        ahead, mitre, ends = (bend.before, False, bend.after) if first else (-bend.after, False, -bend.before)
+    line = _across(corner, ahead, region)
+    if line is None:
+        return None
+    return Cut(line, inward_of(line, line.mean(axis=0) + ends), mitre)
+
+
+def _across(corner: Array, ahead: Array, region: Area) -> Array | None:
+    """The stretch of a region from a corner of its wall on, in a direction."""
+    ahead = ahead / max(float(np.linalg.norm(ahead)), 1e-9)
+    left, top, right, bottom = region.bounds
+    far = float(np.hypot(right - left, bottom - top)) + 1.0
+    ray = LineString([corner + 1e-4 * ahead, corner + far * ahead])
+    parts = [part for part in shapely.get_parts(shapely.intersection(ray, region)) if part.length > 1e-3]
+    if not parts:
+        return None
+    first = min(parts, key=lambda part: float(np.linalg.norm(shapely.get_coordinates(part) - corner, axis=1).min()))
+    ends = shapely.get_coordinates(first)
+    off = np.linalg.norm(ends - corner, axis=1)
+    if off.min() > 0.05:
+        return None
+    return np.stack([corner, ends[int(np.argmax(off))]])
+
+
+def _inside(line: Array, region: Area) -> bool:
+    return bool(shapely.buffer(region, 0.02).covers(LineString(line)))
+
+
+def _reach(mesh: Mesh, course: Course, cut: Cut, bend: _Bend, leg: int) -> float:
+    """How far a leg reaches past a cut, mm."""
+    nodes = course.nodes[: bend.at] if leg == 0 else course.nodes[bend.at :]
+    if not nodes:
+        return 0.0
+    ahead = -bend.before if leg == 0 else bend.after
+    off = (mesh.wall[mesh.corner[nodes].ravel()] - cut.middle) @ ahead
+    return float(off.max())

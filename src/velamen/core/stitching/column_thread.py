@@ -1,0 +1,191 @@
+"""The thread of columns: underlay out along the middle of strokes, satin back over it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+from shapely import Polygon
+
+from velamen.core.arrays import Array
+from velamen.core.geometry.rails import Rails
+from velamen.core.geometry.strokes import Strokes
+from velamen.core.stitching.area_underlay import area_underlay
+from velamen.core.stitching.border import EDGE_INSET, UNDERLAY, UNDERLAY_RUN, UNDERLAY_ZIGZAG
+from velamen.core.stitching.column_ends import cap, pointed
+from velamen.core.stitching.column_order import Mark, Order, Stretch, Visit
+from velamen.core.stitching.fill import FillSewing, fill
+from velamen.core.stitching.lanes import Lane
+from velamen.core.stitching.run import run_along
+from velamen.core.stitching.satin import satin
+from velamen.core.stitching.split import split
+from velamen.core.stitching.strand import Strand, join, strand, tied
+
+ENDS = (("flat", "flat"), ("pointed", "pointed"), ("capped", "capped"))
+CROWDED = 1.0  # mm below which penetrations of an underlay zigzag are pulled back
+NARROW = 1.6  # mm; a narrower lane gets no underlay but its middle run
+OVERLAP = 0.6  # mm by which the halves of a lane entered in its middle overlap
+SHORT_OF_END = 0.6  # mm that underlay keeps from the ends of a lane
+CAP_LEAST = 1.0  # mm of width that gets a cap
+HUB_LENGTH, HUB_ANGLE = 4.0, np.radians(30.0)  # stitch and rows of a hub's fill
+HUB_UNDERLAY = {"none": "none", "centre_run": "none", "edge_run": "edge"}  # by underlay of the columns; else both
+STEP = 0.25  # mm between the places of a run
+
+
+@dataclass(frozen=True)
+class Sewing:
+    """How columns are sewn. spacing, pull, push in mm; ends: of free tips; underlay: its recipe;
+
+    split: key of SPLITS; longest: mm of an undivided stitch; lines: (n, 2) along which they divide.
+    """
+
+    role: str
+    spacing: float
+    pull: float = 0.0
+    push: float = 0.0
+    ends: str = "flat"
+    underlay: str = "none"
+    split: str = "limit"
+    longest: float = 7.0
+    lines: tuple[Array, ...] = ()
+
+
+class ColumnThread:
+    """A thread growing, visit by visit. lanes: what each stroke is sewn as, a lane or the area of a fill."""
+
+    def __init__(
+        self, found: Strokes, order: Order, lanes: Mapping[int, Lane | Polygon], sewing: Sewing, start: Array | None
+    ) -> None:
+        self.found, self.along, self.lanes, self.sewing, self.start = found, order.along, lanes, sewing, start
+        self.parts: list[Strand] = []
+        self.done: list[Strand] = []
+
+    def strands(self) -> list[Strand]:
+        """What has been sewn, each stretch tied."""
+        self._ended()
+        return self.done
+
+    def sew(self, visit: Visit) -> None:
+        """A stroke with all that is visited from it, ending where it was entered."""
+        for nth, stretch in enumerate(visit):
+            lane = self.lanes.get(stretch.stroke)
+            if isinstance(lane, Lane):
+                self._stretch(lane, stretch, OVERLAP if nth else 0.0)
+                continue
+            for _, inner in stretch.visits:
+                self.sew(inner)
+            if lane is not None:
+                self._hub(lane, stretch)
+
+    def _ended(self) -> None:
+        if self.parts:
+            self.done.append(tied(join(self.parts)))
+        self.parts = []
+
+    def _at(self, lane: Lane, stroke: int, mark: Mark) -> float:
+        """The advance of a mark on a stroke's lane."""
+        if mark.contact is not None:
+            return lane.at(self.along[stroke, mark.contact])
+        if lane.rails.closed and self.start is not None:
+            return lane.nearest(self.start)
+        return 0.0 if mark.end == 0 else lane.rails.length
+
+    def _stretch(self, lane: Lane, stretch: Stretch, over: float) -> None:
+        """From one mark of a lane to another and back, `over` mm past where it began."""
+        rails, sewing = lane.rails, self.sewing
+        near, far = (self._at(lane, stretch.stroke, mark) for mark in (stretch.near, stretch.far))
+        if rails.closed:
+            far, over = near + rails.length, OVERLAP
+        recipe = UNDERLAY[sewing.underlay] if _width(rails) > NARROW else (0, 0)
+        zigzag = recipe[1] > 0
+        ahead = np.sign(far - near) or 1.0
+        short = min(SHORT_OF_END, 0.25 * abs(far - near))
+        at = near + short * ahead
+        turn = far - short * ahead
+        self._capped(lane, near, -ahead)
+        for mark, visit in stretch.visits:
+            advance = self._at(lane, stretch.stroke, mark)
+            if rails.closed and advance < near:
+                advance += rails.length
+            advance = float(np.clip(advance, min(at, turn), max(at, turn)))
+            self._out(rails, at, advance, zigzag)
+            self.sew(visit)
+            at = advance
+        self._out(rails, at, turn, zigzag)
+        begin = near + short * ahead
+        if recipe[1] > 1:
+            self._out(rails, turn, begin, True)
+            self._out(rails, begin, turn, False)
+        if recipe[0] > 1:
+            self._edge(rails, turn, begin, outer=True)
+            self._edge(rails, begin, turn, outer=False)
+        self._capped(lane, far, ahead)
+        self._satin(lane, far, near - over * ahead)
+
+    def _hub(self, area: Polygon, stretch: Stretch) -> None:
+        """A wide middle of several strokes, filled once those have been sewn."""
+        self._ended()
+        sewing = self.sewing
+        first = self.done[-1].xy[-1] if self.done else None
+        recipe = HUB_UNDERLAY.get(sewing.underlay, "edge_rows")
+        end = None if stretch.near.contact is None else self.found.contacts[stretch.near.contact].cut.middle
+        rows = FillSewing(HUB_ANGLE, sewing.spacing, HUB_LENGTH, pull=sewing.pull, covers=sewing.spacing <= 0.8)
+        self.done += area_underlay(area, recipe, HUB_ANGLE)
+        self.done += fill(area, sewing.role, rows, *(None if one is None else (float(one[0]), float(one[1]))
+                                                     for one in (first, end)))  # fmt: skip
+
+    def _out(self, rails: Rails, near: float, far: float, zigzag: bool) -> None:
+        if abs(far - near) < 1e-6:
+            return
+        if zigzag and abs(far - near) > UNDERLAY_ZIGZAG:
+            points = satin(_inset(rails), UNDERLAY_ZIGZAG, start=near, crowd=CROWDED, end=far)
+        else:
+            outer, inner, _, _ = rails.at(np.linspace(near, far, max(int(abs(far - near) / STEP), 2)))
+            points = run_along((outer + inner) / 2, UNDERLAY_RUN)
+        self.parts.append(strand(points, "underlay"))
+
+    def _edge(self, rails: Rails, near: float, far: float, outer: bool) -> None:
+        narrow = _inset(rails)
+        places = narrow.at(np.linspace(near, far, max(int(abs(far - near) / STEP), 2)))[0 if outer else 1]
+        self.parts.append(strand(run_along(places, UNDERLAY_RUN), "underlay"))
+
+    def _capped(self, lane: Lane, at: float, outward: float) -> None:
+        """A cap where an advance is a free end of a lane and caps are wanted."""
+        tips = [abs(at - end) < 1e-6 and free for end, free in zip((0.0, lane.rails.length), lane.tips, strict=True)]
+        if self.sewing.ends == "capped" and any(tips) and _width(lane.rails) > CAP_LEAST:
+            self.parts.append(strand(cap(lane.rails, at, outward, self.sewing.spacing), "cap"))
+
+    def _satin(self, lane: Lane, near: float, far: float) -> None:
+        sewing, rails = self.sewing, lane.rails
+        begin, end = (
+            abs(one - tip) < 1e-6 and free for one, tip, free in self._tips(lane, near, far)
+        )  # fmt: skip
+        toward = np.sign(far - near)
+        push = min(sewing.push, 0.2 * abs(far - near))
+        near, far = near + push * toward * begin, far - push * toward * end
+        if sewing.ends == "pointed":
+            rails = pointed(rails, lane.tips)
+        points = satin(rails, sewing.spacing, start=near, end=far)
+        points = split(points, sewing.split, sewing.longest, sewing.lines)
+        self.parts.append(strand(points, sewing.role))
+
+    def _tips(self, lane: Lane, near: float, far: float) -> list[tuple[float, float, bool]]:
+        """For both ends of a stretch: its advance, that of the lane's end beside it, and whether that is free."""
+        length = lane.rails.length
+        return [(at, 0.0, lane.tips[0]) if at < length / 2 else (at, length, lane.tips[1]) for at in (near, far)]
+
+
+def _width(rails: Rails) -> float:
+    return float(np.median(np.linalg.norm(rails.outer - rails.inner, axis=1)))
+
+
+def _inset(rails: Rails) -> Rails:
+    """The rails of an underlay, set in from both sides."""
+    width = np.maximum(np.linalg.norm(rails.outer - rails.inner, axis=1), 1e-9)
+    share = np.minimum(EDGE_INSET / width, 0.4)[:, None]
+    return replace(
+        rails,
+        outer=(1.0 - share) * rails.outer + share * rails.inner,
+        inner=share * rails.outer + (1.0 - share) * rails.inner,
+    )

@@ -1,0 +1,57 @@
+"""Overlaps of strokes that meet: the one sewn first is grown across the cut, so that the other covers its end."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from shapely import Polygon
+
+from velamen.core.geometry.region import Area
+from velamen.core.geometry.strokes import Contact, Strokes
+
+INTO_HOST, INTO_BRANCH, MITRE = 1.0, 0.8, 0.5  # mm that a branch, a host, and either side of a mitre are grown
+LEAST, LATER = 0.5, 0.12  # mm: the least of that where strokes are thin, and what the later one is grown
+NARROWER = 0.12  # mm per side, by which a branch is narrower as it runs on
+
+
+def grown_strokes(found: Strokes, region: Polygon, rank: dict[int, int], halves: list[float]) -> list[Polygon]:
+    """The polygon in which each stroke's rows lie.
+
+    rank: when each stroke is covered; halves: half width of each, mm.
+    """
+    more: list[list[Area]] = [[] for _ in found.strokes]
+    for contact in found.contacts:
+        thin = min(halves[contact.branch], halves[contact.host])
+        first = rank[contact.branch] <= rank[contact.host]
+        if contact.cut.touch:
+            size = max(min(INTO_BRANCH, thin), LEAST)
+            more[contact.branch].append(_strip(contact, size if first else LATER, -1.0))
+            more[contact.host].append(_strip(contact, LATER if first else size, 1.0))
+        elif contact.cut.mitre:
+            size = max(min(MITRE, thin), LEAST)
+            more[contact.branch].append(_strip(contact, size, -1.0))
+            more[contact.host].append(_strip(contact, size, 1.0))
+        else:
+            size = max(min(INTO_HOST if first else INTO_BRANCH, thin), LEAST)
+            more[contact.branch].append(_strip(contact, size if first else LATER, -1.0, NARROWER if first else 0.0))
+            more[contact.host].append(_strip(contact, LATER if first else size, 1.0))
+    return [_with(stroke.region, parts, region) for stroke, parts in zip(found.strokes, more, strict=True)]
+
+
+def _strip(contact: Contact, size: float, sign: float, narrower: float = 0.0) -> Polygon:
+    """A strip along a cut, so wide, on the branch's side (1) or the host's (-1), from a little before the cut."""
+    line = contact.cut.line
+    along = line[1] - line[0]
+    length = max(float(np.linalg.norm(along)), 1e-9)
+    short = min(narrower, 0.2 * length) / length * along
+    ends = np.stack([line[0] + short, line[1] - short])
+    inward = sign * contact.cut.inward
+    return Polygon(np.concatenate([ends - 0.02 * inward, (ends + size * inward)[::-1]]))
+
+
+def _with(own: Polygon, parts: list[Area], region: Polygon) -> Polygon:
+    if not parts:
+        return own
+    whole = shapely.intersection(shapely.union_all([own, *parts]), region)
+    kept = [part for part in shapely.get_parts(whole) if part.geom_type == "Polygon"]
+    return max(kept, key=lambda part: float(part.area)) if kept else own
