@@ -13,9 +13,10 @@ from velamen.core.artwork.lettering import lettering
 from velamen.core.errors import BadInput
 from velamen.core.geometry.interior_paths import EdgeWays, Ways
 from velamen.core.geometry.medial import medial_axis
-from velamen.core.geometry.skeleton import strokes
-from velamen.core.stitching.column import Sewing, between_rails, columns
-from velamen.core.stitching.lanes import lanes_of, rails_between
+from velamen.core.geometry.strokes import strokes_of
+from velamen.core.stitching.column import between_rails, columns, planned
+from velamen.core.stitching.column_thread import Sewing
+from velamen.core.stitching.lanes import lane_of, rails_between
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.split import split
 
@@ -75,16 +76,14 @@ def test_any_region_is_sewn_inside(kind, seed):
             assert shapely.distance(shapely.points(one.xy), region).max() <= PULL + 0.2
 
 
-def test_strokes_of_a_cross_meet_in_one_junction():
+def test_strokes_of_a_cross_meet_in_one_that_goes_through():
     cross = shapely.union(box(-20, -2, 20, 2), box(-2, -15, 2, 15))
-    found = strokes(medial_axis(cross))
-    free = [end for stroke in found for end in stroke.ends if end is None]
-    assert len(found) == 3 and len(free) == 4
-    assert {end.stroke for stroke in found for end in stroke.ends if end is not None} == {
-        next(nth for nth, stroke in enumerate(found) if stroke.ends == (None, None))
-    }
-    ring = strokes(medial_axis(SHAPES["thin_ring"]))
-    assert len(ring) == 1 and ring[0].closed
+    found = strokes_of(cross)
+    assert len(found.strokes) == 3 and len(found.contacts) == 2
+    (host,) = {one.host for one in found.contacts}
+    assert not found.strokes[host].ends and len(found.strokes[host].tips) == 2
+    ring = planned(SHAPES["thin_ring"])
+    assert len(ring.axes) == 1 and ring.axes[0].closed
 
 
 def test_stitches_of_a_straight_column_stand_square_and_even():
@@ -99,7 +98,7 @@ def test_stitches_of_a_straight_column_stand_square_and_even():
 def test_stitches_lie_along_direction_lines():
     region = box(-20, -3, 20, 3)
     lines = [np.array([[-8.0, -4], [-4, 4]]), np.array([[4.0, 4], [8, -4]])]
-    lane = lanes_of(region, lines)[0]
+    lane = lane_of(planned(region).axes[0], region, region, directions=lines)
     along = lane.rails.outer - lane.rails.inner
     for line in lines:
         way = line[1] - line[0]

@@ -7,7 +7,8 @@ from shapely import Point, box
 
 from core.shapes import SHAPES
 from velamen.core.artwork.lettering import lettering
-from velamen.core.stitching.column import Sewing, columns
+from velamen.core.stitching.column import columns
+from velamen.core.stitching.column_thread import Sewing
 from velamen.core.stitching.fill import FillSewing, fill
 from velamen.core.stitching.roles import CODE
 

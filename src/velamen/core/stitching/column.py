@@ -23,7 +23,7 @@ from velamen.core.stitching.column_order import Mark, Order, Stretch, order_of
 from velamen.core.stitching.column_thread import ColumnThread, Sewing
 from velamen.core.stitching.fill import FillSewing, fill, linked
 from velamen.core.stitching.lanes import Lane, lane_of, middle
-from velamen.core.stitching.overlap import grown_strokes
+from velamen.core.stitching.overlap import grown_strokes, own_overlaps
 from velamen.core.stitching.strand import Strand
 
 PATCH = 0.3  # mm; a spot wider than that which no lane covers gets rows of its own
@@ -67,7 +67,7 @@ def columns(
 def between_rails(rails: Rails, sewing: Sewing) -> list[Strand]:
     """One column between two given rails, from their first end and back to it."""
     check(sewing)
-    lane = Lane(_widened(rails, sewing.pull), (True, True), rails.advance)
+    lane = Lane(_widened(rails, sewing.pull), (True, True), rails.advance, middle(rails))
     visit = [Stretch(0, Mark(0), Mark(1))]
     thread = ColumnThread(Strokes((), ()), Order([visit], {0: 0}, {}), {0: lane}, sewing, None)
     thread.sew(visit)
@@ -138,7 +138,8 @@ def _lanes(
         if axis is None:
             found[nth] = grown[nth]
             continue
-        lane = lane_of(axis, plan.strokes.strokes[nth].region, grown[nth], directions)
+        more = own_overlaps(plan.strokes, nth, region)
+        lane = lane_of(axis, plan.strokes.strokes[nth].region, grown[nth], more, directions)
         if lane is not None:
             found[nth] = replace(lane, rails=_widened(lane.rails, sewing.pull))
     return found

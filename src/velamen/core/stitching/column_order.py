@@ -17,6 +17,7 @@ from velamen.core.arrays import Array
 from velamen.core.geometry.strokes import Strokes
 from velamen.core.geometry.strokes.axis import Axis
 
+SAME = 1e-3  # mm between the middles of a contact and of the end that lies at it
 MOST_ROOTS = 24  # strokes, the largest, that are tried as the first one
 
 
@@ -191,7 +192,7 @@ def end_at(found: Strokes, axis: Axis | None, nth: int, link: int) -> int | None
         return None
     middle = found.contacts[link].cut.middle
     near = [np.inf if end is None else float(np.linalg.norm(end.line.mean(axis=0) - middle)) for end in axis.ends]
-    return int(np.argmin(near))
+    return int(np.argmin(near)) if min(near) < SAME else None
 
 
 def _at(found: Strokes, axis: Axis, nth: int, mark: Mark) -> float:

@@ -71,12 +71,17 @@ class ColumnThread:
         for nth, stretch in enumerate(visit):
             lane = self.lanes.get(stretch.stroke)
             if isinstance(lane, Lane):
-                self._stretch(lane, stretch, OVERLAP if nth else 0.0)
+                last = nth + 1 == len(visit) and stretch.near.contact is not None
+                self._stretch(lane, stretch, OVERLAP if nth else 0.0, self._cut(stretch.near) if last else None)
                 continue
             for _, inner in stretch.visits:
                 self.sew(inner)
             if lane is not None:
                 self._hub(lane, stretch)
+
+    def _cut(self, mark: Mark) -> Array | None:
+        """The middle of the cut at a mark."""
+        return None if mark.contact is None else self.found.contacts[mark.contact].cut.middle
 
     def _ended(self) -> None:
         if self.parts:
@@ -91,8 +96,8 @@ class ColumnThread:
             return lane.nearest(self.start)
         return 0.0 if mark.end == 0 else lane.rails.length
 
-    def _stretch(self, lane: Lane, stretch: Stretch, over: float) -> None:
-        """From one mark of a lane to another and back, `over` mm past where it began."""
+    def _stretch(self, lane: Lane, stretch: Stretch, over: float, leave: Array | None) -> None:
+        """From one mark of a lane to another and back, `over` mm past where it began, to the side of a place (2,)."""
         rails, sewing = lane.rails, self.sewing
         near, far = (self._at(lane, stretch.stroke, mark) for mark in (stretch.near, stretch.far))
         if rails.closed:
@@ -109,19 +114,19 @@ class ColumnThread:
             if rails.closed and advance < near:
                 advance += rails.length
             advance = float(np.clip(advance, min(at, turn), max(at, turn)))
-            self._out(rails, at, advance, zigzag)
+            self._out(lane, at, advance, zigzag)
             self.sew(visit)
             at = advance
-        self._out(rails, at, turn, zigzag)
+        self._out(lane, at, turn, zigzag)
         begin = near + short * ahead
         if recipe[1] > 1:
-            self._out(rails, turn, begin, True)
-            self._out(rails, begin, turn, False)
+            self._out(lane, turn, begin, True)
+            self._out(lane, begin, turn, False)
         if recipe[0] > 1:
             self._edge(rails, turn, begin, outer=True)
             self._edge(rails, begin, turn, outer=False)
         self._capped(lane, far, ahead)
-        self._satin(lane, far, near - over * ahead)
+        self._satin(lane, far, near - over * ahead, leave)
 
     def _hub(self, area: Polygon, stretch: Stretch) -> None:
         """A wide middle of several strokes, filled once those have been sewn."""
@@ -129,20 +134,19 @@ class ColumnThread:
         sewing = self.sewing
         first = self.done[-1].xy[-1] if self.done else None
         recipe = HUB_UNDERLAY.get(sewing.underlay, "edge_rows")
-        end = None if stretch.near.contact is None else self.found.contacts[stretch.near.contact].cut.middle
+        end = self._cut(stretch.near)
         rows = FillSewing(HUB_ANGLE, sewing.spacing, HUB_LENGTH, pull=sewing.pull, covers=sewing.spacing <= 0.8)
         self.done += area_underlay(area, recipe, HUB_ANGLE)
         self.done += fill(area, sewing.role, rows, *(None if one is None else (float(one[0]), float(one[1]))
                                                      for one in (first, end)))  # fmt: skip
 
-    def _out(self, rails: Rails, near: float, far: float, zigzag: bool) -> None:
+    def _out(self, lane: Lane, near: float, far: float, zigzag: bool) -> None:
         if abs(far - near) < 1e-6:
             return
         if zigzag and abs(far - near) > UNDERLAY_ZIGZAG:
-            points = satin(_inset(rails), UNDERLAY_ZIGZAG, start=near, crowd=CROWDED, end=far)
+            points = satin(_inset(lane.rails), UNDERLAY_ZIGZAG, start=near, crowd=CROWDED, end=far)
         else:
-            outer, inner, _, _ = rails.at(np.linspace(near, far, max(int(abs(far - near) / STEP), 2)))
-            points = run_along((outer + inner) / 2, UNDERLAY_RUN)
+            points = run_along(lane.along(near, far, STEP), UNDERLAY_RUN)
         self.parts.append(strand(points, "underlay"))
 
     def _edge(self, rails: Rails, near: float, far: float, outer: bool) -> None:
@@ -156,8 +160,12 @@ class ColumnThread:
         if self.sewing.ends == "capped" and any(tips) and _width(lane.rails) > CAP_LEAST:
             self.parts.append(strand(cap(lane.rails, at, outward, self.sewing.spacing), "cap"))
 
-    def _satin(self, lane: Lane, near: float, far: float) -> None:
+    def _satin(self, lane: Lane, near: float, far: float, leave: Array | None) -> None:
         sewing, rails = self.sewing, lane.rails
+        if leave is not None:
+            outer, inner, _, _ = rails.at(np.array([far]))
+            if np.linalg.norm(inner[0] - leave) < np.linalg.norm(outer[0] - leave):
+                rails = _turned(rails)
         begin, end = (
             abs(one - tip) < 1e-6 and free for one, tip, free in self._tips(lane, near, far)
         )  # fmt: skip
@@ -174,6 +182,11 @@ class ColumnThread:
         """For both ends of a stretch: its advance, that of the lane's end beside it, and whether that is free."""
         length = lane.rails.length
         return [(at, 0.0, lane.tips[0]) if at < length / 2 else (at, length, lane.tips[1]) for at in (near, far)]
+
+
+def _turned(rails: Rails) -> Rails:
+    """The same rails, the inner one first."""
+    return replace(rails, outer=rails.inner, inner=rails.outer, outer_way=rails.inner_way, inner_way=rails.outer_way)
 
 
 def _width(rails: Rails) -> float:

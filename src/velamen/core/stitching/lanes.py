@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 from scipy.linalg import solveh_banded
-from shapely import LineString, Polygon
+from shapely import LineString, Point, Polygon
 
 from velamen.core.arrays import Array
 from velamen.core.geometry.chords import chords
@@ -18,12 +18,14 @@ from velamen.core.geometry.strokes.axis import Axis, CutEnd
 from velamen.core.geometry.strokes.terminal import end_slant
 
 STATION = 0.1  # mm between the places of a swept lane
-NARROWEST = 0.45  # mm; a shorter chord needs no stitch
+SPINE_INSET = 0.4  # mm that the line of runs keeps from the ends of rows
+NARROWEST = 0.05  # mm; a shorter chord needs no stitch
 SLANT, SLANT_FADES, INNER_SPACING = np.radians(50.0), 1.5, 0.35  # the most; half widths over a spacing left to fall
 BUTT, BUTT_SLANT = 0.3, np.radians(12.0)  # share of a cut's slant that its last rows take, and the most of it
 EVEN, EVEN_ROUNDS, CROWD = 0.25, 8, 1.1  # half widths over which turning is evened; the inner width that is looked at
 OUTER = 1.15, 1.6  # from what stretch the outer rail sets the pace, and the most
-MISS, MISS_MORE = 1.3, 0.3  # half widths and mm that a row may lie off its middle
+MISS, MISS_MORE = 0.5, 0.2  # half widths and mm that a row may lie off its middle
+MISS_CUT, MISS_CUT_MORE = 1.3, 0.3  # past a cut
 PAST_CUT, PAST_CUT_ROWS = 1.0, 2.5  # mm past the cut it ends at that rows go on; half widths of lane looked at
 PAST, PAST_MORE = 0.4, 0.2  # and past the ends of the measured middle
 
@@ -31,11 +33,21 @@ PAST, PAST_MORE = 0.4, 0.2  # and past the ends of the measured middle
 @dataclass(frozen=True)
 class Lane:
     """A column to be sewn. rails: matched; tips: whether its first and last end is free; way: (k,) mm along the axis
-    it was swept along, for every row."""
+    it was swept along, for every row; spine: (k, 2) that axis, on which runs lie."""
 
     rails: Rails
     tips: tuple[bool, bool]
     way: Array
+    spine: Array
+
+    def along(self, near: float, far: float, step: float) -> Array:
+        """Places of the spine from one advance to another, `step` mm apart: (n, 2)."""
+        advance = np.linspace(near, far, max(int(abs(far - near) / step), 2))
+        period = self.rails.length if self.rails.closed else None
+        if period is None:
+            advance = np.clip(advance, 0.0, self.rails.length)
+        return np.stack([np.interp(advance, self.rails.advance, self.spine[:, axis], period=period) for axis in (0, 1)],
+                        axis=1)  # fmt: skip
 
     def at(self, way: float) -> float:
         """The advance at which it is so far along its axis."""
@@ -51,11 +63,13 @@ def middle(rails: Rails) -> Array:
     return (rails.outer + rails.inner) / 2
 
 
-def lane_of(axis: Axis, own: Polygon, grown: Polygon, directions: Sequence[Array] = ()) -> Lane | None:
+def lane_of(
+    axis: Axis, own: Polygon, grown: Polygon, more: Sequence[Polygon] = (), directions: Sequence[Array] = ()
+) -> Lane | None:
     """The lane of a stroke, None where no row fits.
 
-    own: the stroke's polygon; grown: the same with its overlaps, in which rows lie; directions: lines (n, 2) along
-    which stitches lie.
+    own: the stroke's polygon; grown: the same with its overlaps, in which rows lie; more: strips past ends that lie
+    on the stroke itself; directions: lines (n, 2) along which stitches lie.
     """
     place, heading, half, body = _stations(axis)
     delta = _slants(axis, own, place, heading, half, body, directions)
@@ -63,9 +77,11 @@ def lane_of(axis: Axis, own: Polygon, grown: Polygon, directions: Sequence[Array
     row = np.stack([np.cos(theta), np.sin(theta)], axis=1)
     miss = MISS * half + MISS_MORE
     for nth, rest in ((0, slice(0, body[0])), (1, slice(body[1] + 1, None))):
-        if axis.ends[nth] is None:
-            miss[rest] = PAST * half[rest] + PAST_MORE
+        share, more_mm = (PAST, PAST_MORE) if axis.ends[nth] is None else (MISS_CUT, MISS_CUT_MORE)
+        miss[rest] = share * half[rest] + more_mm
     reach = chords(grown, place, row, miss)
+    for strip in more:
+        _over_itself(reach, strip, place, row, axis.ends, half)
     for nth, end in enumerate(axis.ends):
         if end is not None:
             _stopped(reach, place, row, end, _beside(place, half, body[nth], nth))
@@ -81,13 +97,28 @@ def lane_of(axis: Axis, own: Polygon, grown: Polygon, directions: Sequence[Array
     outer, inner = place + reach[:, :1] * row, place + reach[:, 1:] * row
     rails = _rails(outer, inner, theta, delta[kept], arc_lengths(place), half, axis.closed)
     first, last = (end is None and not axis.closed for end in axis.ends)
-    return Lane(rails, (first, last), way)
+    inset = np.minimum(SPINE_INSET, 0.25 * (reach[:, 1] - reach[:, 0]))
+    spine = place + np.clip(0.0, reach[:, 0] + inset, reach[:, 1] - inset)[:, None] * row
+    return Lane(rails, (first, last), way, spine)
 
 
 def _beside(place: Array, half: Array, at: int, nth: int) -> slice:
     """The rows at the first or last end of a lane, as far as they may reach past the cut there."""
     count = int(PAST_CUT_ROWS * float(half[at]) / STATION)
     return slice(0, min(at + count, len(place))) if nth == 0 else slice(max(at - count, 0), len(place))
+
+
+def _over_itself(
+    reach: Array, strip: Polygon, place: Array, row: Array, ends: Sequence[CutEnd | None], half: Array
+) -> None:  # fmt: skip
+    """Rows past a cut, in place, laid in the strip there."""
+    for nth, end in enumerate(ends):
+        if end is None or strip.distance(Point(end.line.mean(axis=0))) > 0.1:
+            continue
+        off = (place - end.line.mean(axis=0)) @ end.outward
+        inner = np.flatnonzero(off < 0.0)
+        rows = slice(0, int(inner[0])) if nth == 0 and len(inner) else slice(int(inner[-1]) + 1 if len(inner) else 0, None)
+        reach[rows] = chords(strip, place[rows], row[rows], PAST * half[rows] + PAST_MORE)
 
 
 def _stopped(reach: Array, place: Array, row: Array, end: CutEnd, rows: slice) -> None:

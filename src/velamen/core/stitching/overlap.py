@@ -10,7 +10,8 @@ from velamen.core.geometry.region import Area
 from velamen.core.geometry.strokes import Contact, Strokes
 
 INTO_HOST, INTO_BRANCH, MITRE = 1.0, 0.8, 0.5  # mm that a branch, a host, and either side of a mitre are grown
-LEAST, LATER = 0.5, 0.12  # mm: the least of that where strokes are thin, and what the later one is grown
+OF_THIN = 0.8  # of the thinner half width, the most of that
+LEAST, LATER = 0.3, 0.12  # mm: the least of it, and what the later one is grown
 NARROWER = 0.12  # mm per side, by which a branch is narrower as it runs on
 
 
@@ -21,18 +22,20 @@ def grown_strokes(found: Strokes, region: Polygon, rank: dict[int, int], halves:
     """
     more: list[list[Area]] = [[] for _ in found.strokes]
     for contact in found.contacts:
+        if contact.branch == contact.host:
+            continue  # joined to itself it would be open to its rows on the other side
         thin = min(halves[contact.branch], halves[contact.host])
         first = rank[contact.branch] <= rank[contact.host]
         if contact.cut.touch:
-            size = max(min(INTO_BRANCH, thin), LEAST)
+            size = max(min(INTO_BRANCH, OF_THIN * thin), LEAST)
             more[contact.branch].append(_strip(contact, size if first else LATER, -1.0))
             more[contact.host].append(_strip(contact, LATER if first else size, 1.0))
         elif contact.cut.mitre:
-            size = max(min(MITRE, thin), LEAST)
+            size = max(min(MITRE, 0.5 * OF_THIN * thin), LEAST)
             more[contact.branch].append(_strip(contact, size, -1.0))
             more[contact.host].append(_strip(contact, size, 1.0))
         else:
-            size = max(min(INTO_HOST if first else INTO_BRANCH, thin), LEAST)
+            size = max(min(INTO_HOST if first else INTO_BRANCH, OF_THIN * thin), LEAST)
             more[contact.branch].append(_strip(contact, size if first else LATER, -1.0, NARROWER if first else 0.0))
             more[contact.host].append(_strip(contact, LATER if first else size, 1.0))
     return [_with(stroke.region, parts, region) for stroke, parts in zip(found.strokes, more, strict=True)]
@@ -55,3 +58,11 @@ def _with(own: Polygon, parts: list[Area], region: Polygon) -> Polygon:
     whole = shapely.intersection(shapely.union_all([own, *parts]), region)
     kept = [part for part in shapely.get_parts(whole) if part.geom_type == "Polygon"]
     return max(kept, key=lambda part: float(part.area)) if kept else own
+
+
+def own_overlaps(found: Strokes, nth: int, region: Polygon) -> list[Polygon]:
+    """Strips past the cuts at which a stroke ends at itself, in which its last rows lie."""
+    mine = [contact for contact in found.contacts if contact.branch == contact.host == nth]
+    strips = [_strip(contact, MITRE if contact.cut.mitre else INTO_HOST, -1.0, NARROWER) for contact in mine]
+    parts = [part for strip in strips for part in shapely.get_parts(shapely.intersection(strip, region))]
+    return [part for part in parts if part.geom_type == "Polygon"]

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import combinations
 
 import numpy as np
 import shapely
@@ -22,10 +23,10 @@ from velamen.core.geometry.strokes.serifs import settle_serifs
 from velamen.core.geometry.region import Area
 from velamen.core.memo import kept
 
-GAP = 0.003  # mm either side of a cut
+GAP, PAST_END = 0.003, 0.02  # mm either side of a cut, and past its ends
 SPECK, FLECK = 0.05, 1e-6  # mm², below which a part is none, and is not even looked at
 DOUBLED = 0.15  # of its length, within which a cut lies on another
-SHORT_LINK, SHORT_END = 0.5, 0.25  # times its longest cut squared: a smaller part, between cuts or at one, is no stroke
+SHORT_LINK, SHORT_END = 0.35, 0.3  # times a cut's length that a part must reach, between cuts or from one, to be a stroke
 
 
 @dataclass(frozen=True)
@@ -68,18 +69,21 @@ def strokes_of(region: Polygon) -> Strokes:
     prune(found, LAST_STEPS, FEWER[1], {wing for wings in across.values() for wing in wings})
     crossing = cross(found, across, region)
     walls = Walls(mesh, shapely.difference(region, _blades(crossing.cuts)), crossing.cuts)
-    bends = [bend for course in crossing.courses for bend in bend_cuts(walls, course)]
-    cuts = [*crossing.cuts, *(cut for cut, _ in bends)]
-    tips = [mesh.middle[nodes[at]] for nodes, free in ((one.nodes, one.free) for one in crossing.courses)
-            for at in (0, -1) if free[at]]  # fmt: skip
-    # The leg that goes on past a bend ends about its middle.
-    tips += [place for cut, place in bends if not cut.mitre]
+    cuts, tips = list(crossing.cuts), list[Array]()
+    for course in crossing.courses:
+        bends, ends = bend_cuts(walls, course)
+        cuts += bends
+        tips += [place for place in ends if place is not None]
     return _parted(region, cuts, crossing.hubs, tips)
 
 
 def _blades(cuts: Sequence[Cut]) -> Area:
-    """What cuts take away."""
-    return shapely.union_all([shapely.LineString(cut.line).buffer(GAP, cap_style="square") for cut in cuts])
+    """What cuts take away, a little past their ends, as one that another one ended at may be left out."""
+    lines = []
+    for cut in cuts:
+        past = PAST_END / max(cut.length, 1e-9) * (cut.line[1] - cut.line[0])
+        lines.append(shapely.LineString([cut.line[0] - past, cut.line[1] + past]).buffer(GAP, cap_style="flat"))
+    return shapely.union_all(lines)
 
 
 def _parted(region: Polygon, cuts: list[Cut], hubs: list[Array], tips: list[Array]) -> Strokes:
@@ -108,7 +112,7 @@ def _parted(region: Polygon, cuts: list[Cut], hubs: list[Array], tips: list[Arra
         contacts.append(Contact(cut, branch, host))
     middle = {_part_at(tree, place) for place in hubs}
     loose: list[list[Array]] = [[] for _ in parts]
-    for place in tips:
+    for place in [*tips, *(cut.bend for cut in cuts if cut.bend is not None and not cut.mitre and not cut.touch)]:
         if (at := _part_at(tree, place)) is not None:
             loose[at].append(place)
     made = [Stroke(part, tuple(ends[nth]), tuple(loose[nth]), nth in middle) for nth, part in enumerate(parts)]
@@ -148,11 +152,20 @@ def _short(parts: list[Polygon], sides: Sides, cuts: list[Cut], hubs: list[Array
     """A part too short to be a stroke, and the longest cut beside it; None where all are strokes."""
     for nth, part in enumerate(parts):
         mine = [at for at, both in enumerate(sides) if nth in both]
-        if not mine or any(part.contains(shapely.Point(place)) for place in hubs):
+        ends = [at for at in mine if sides[at][0] == nth or cuts[at].mitre]
+        if not ends or any(part.contains(shapely.Point(place)) for place in hubs):
             continue
-        longest = max(mine, key=lambda at: round(cuts[at].length, 3))
-        least = SHORT_LINK if len(mine) > 1 else SHORT_END
-        if part.area < least * cuts[longest].length ** 2:
+        longest = max(ends, key=lambda at: round(cuts[at].length, 3))
+        if len(ends) > 1:
+            far = max(np.linalg.norm(cuts[one].middle - cuts[two].middle) for one, two in combinations(ends, 2))
+            least = SHORT_LINK * min(cuts[at].length for at in ends)
+        elif len(mine) == 1:
+            ring = shapely.get_coordinates(part)
+            far = np.abs((ring - cuts[longest].middle) @ cuts[longest].inward).max()
+            least = SHORT_END * cuts[longest].length
+        else:
+            continue
+        if far < least:
             return nth, longest
     return None
 

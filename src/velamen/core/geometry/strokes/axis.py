@@ -18,12 +18,14 @@ from velamen.core.geometry.strokes.mesh import Mesh, mesh_of
 STEP = 0.25  # mm between places of a middle line
 OPEN = 0.88  # share of a circle that its touching places must lie apart; less is the way into a corner
 SMOOTH, SMOOTH_LENGTH = 0.3, 6.0  # half widths, and parts of the whole length, over which a line is smoothed
-FLARE, FLARE_REACH, FURTHER_IN = 1.12, 3.0, 2.0  # times the half width so far in, and within how many from an end
+POINTED = 0.4  # times the greatest half width: an end that narrows to less may be a corner
+BULB = 1.6  # times the half width further in, from which a place is no flare but a part of its own
+FLARE, FLARE_REACH, FURTHER_IN = 1.1, 2.1, 1.2  # times the half width so far in, and within how many from an end
 LONGER = 1.6  # times as long must the sides of a short part be that do not lead away from its cut, to be followed
 LUMP = 1.5  # half widths of middle line, below which a part without cuts is a lump
 BENT, BEND_OVER, BEND_FADES = np.radians(7.0), 2.0, 2.5  # rad, half widths: the bend with which a line runs on
 SHARPEST = 0.55  # over the half width, rad/mm: the most of it
-BEYOND = 1.5  # half widths, and mm more, that a line runs on
+BEYOND = 1.5  # half widths, and mm more, that a line runs on past a cut
 WRAP = 40  # places by which a round line is repeated either side while it is smoothed
 
 
@@ -72,7 +74,7 @@ def axis_of(region: Polygon, ends: list[CutEnd], tips: Sequence[Array] = ()) -> 
     mesh = mesh_of(region)
     if mesh is None:
         return None
-    path, closed = _path(mesh, ends, tips, bool(region.interiors))
+    path, closed, ends = _path(mesh, ends, tips, bool(region.interiors))
     if path is None or len(path) < 2:
         return _straight(region, ends)
     mouths = np.array([mesh.mouth(one, other) for one, other in zip(path[:-1], path[1:], strict=True)])
@@ -94,8 +96,10 @@ def axis_of(region: Polygon, ends: list[CutEnd], tips: Sequence[Array] = ()) -> 
     return _line(region, place, half, good, closed, tips)
 
 
-def _path(mesh: Mesh, ends: list[CutEnd], tips: Sequence[Array], holes: bool) -> tuple[list[int] | None, bool]:
-    """The triangles from end to end of a stroke, and whether they go round."""
+def _path(
+    mesh: Mesh, ends: list[CutEnd], tips: Sequence[Array], holes: bool
+) -> tuple[list[int] | None, bool, list[CutEnd]]:  # fmt: skip
+    """The triangles from end to end of a stroke, whether they go round, and the cuts at its ends, the first first."""
     size = len(mesh.corner)
     one = np.repeat(np.arange(size), 3)
     other = mesh.beside.ravel()
@@ -104,20 +108,26 @@ def _path(mesh: Mesh, ends: list[CutEnd], tips: Sequence[Array], holes: bool) ->
     graph = coo_array((far, (one, other)), shape=(size, size)).tocsr()
     if not ends and not tips and holes:
         ring = _ring(mesh)
-        return ring, ring is not None
-    starts = [_nearest(mesh, end.line.mean(axis=0), end) for end in ends]
-    starts = [*starts, *(_nearest(mesh, tip) for tip in tips)][:2]
-    if not starts:
+        return ring, ring is not None, []
+    places: list[tuple[int, CutEnd | None]] = [
+        *((_nearest(mesh, end.line.mean(axis=0), end), end) for end in ends), *((_nearest(mesh, tip), None) for tip in tips)
+    ]  # fmt: skip
+    if not places:
         off = dijkstra(graph, indices=0)
-        starts = [int(np.argmax(np.where(np.isfinite(off), off, -1.0)))]
-    off, before = dijkstra(graph, indices=starts[0], return_predecessors=True)
-    last = starts[1] if len(starts) > 1 else int(np.argmax(np.where(np.isfinite(off), off, -1.0)))
-    if not np.isfinite(off[last]):
-        return None, False
-    path = [last]
-    while path[-1] != starts[0]:
-        path.append(int(before[path[-1]]))
-    return path[::-1], False
+        places = [(int(np.argmax(np.where(np.isfinite(off), off, -1.0))), None)]
+    nodes = [node for node, _ in places]
+    off, before = dijkstra(graph, indices=nodes, return_predecessors=True)
+    off = np.where(np.isfinite(off), off, -1.0)
+    # The two ends farthest apart; where there is but one, what is farthest from it.
+    first, last = np.unravel_index(int(np.argmax(np.triu(np.round(off[:, nodes], 3)))), (len(nodes), len(nodes)))
+    node = nodes[last] if first != last else int(np.argmax(off[first]))
+    if off[first, node] <= 0.0:
+        return None, False, ends
+    path = [node]
+    while path[-1] != nodes[first]:
+        path.append(int(before[first, path[-1]]))
+    chosen = [end for end in (places[first][1], places[last][1] if first != last else None) if end is not None]
+    return path[::-1] if places[first][1] is not None or not chosen else path, False, chosen
 
 
 def _nearest(mesh: Mesh, place: Array, end: CutEnd | None = None) -> int:
@@ -168,7 +178,9 @@ def _flared(place: Array, half: Array) -> Mask:
     """Which places lie past one where the stroke is wider than further in, near its last end: on the way to a corner."""
     way = arc_lengths(place)
     inner = np.interp(way - FURTHER_IN * half, way, half)
-    wider = (half > FLARE * inner) & (way[-1] - way < FLARE_REACH * inner) & (way > FURTHER_IN * half)
+    if half[way[-1] - way < 0.5 * half.max()].min() > POINTED * half.max():
+        return np.zeros(len(half), dtype=bool)
+    wider = (half > FLARE * inner) & (half < BULB * inner) & (way[-1] - way < FLARE_REACH * half) & (way > FURTHER_IN * half)
     return np.asarray(np.arange(len(half)) >= (np.argmax(wider) if wider.any() else len(half)))
 
 
@@ -185,7 +197,7 @@ def _straight(region: Polygon, ends: list[CutEnd]) -> Axis | None:
         return None
     way = np.linspace(0.0, 1.0, max(int(np.ceil(size / STEP)), 4) + 1)[:, None]
     place = first + way * (last - first)
-    return _run_on(place, np.full(len(place), half), (ends[0], ends[1]), half + size)
+    return _run_on(region, place, np.full(len(place), half), (ends[0], ends[1]), half + size)
 
 
 def _away(region: Polygon, end: CutEnd) -> Axis:
@@ -204,7 +216,7 @@ def _away(region: Polygon, end: CutEnd) -> Axis:
     low, high = float(((ring - centre) @ ahead).min()), float(((ring - centre) @ ahead).max())
     inset = 0.25 * (high - low)
     place = centre + np.linspace(low + inset, high - inset, 5)[:, None] * ahead
-    return _run_on(place, np.full(5, float(sizes[1 - nth]) / 2), (end, None), high - low)
+    return _run_on(region, place, np.full(5, float(sizes[1 - nth]) / 2), (end, None), high - low)
 
 
 def _line(
@@ -221,7 +233,7 @@ def _line(
     line, wide_at = _smoothed(place, half, good, closed, wide)
     if closed:
         return Axis(line, wide_at, True, (0, len(line) - 1), (None, None))
-    return _run_on(line, wide_at, ends, rest)
+    return _run_on(region, line, wide_at, ends, rest)
 
 
 def _smoothed(place: Array, half: Array, good: Mask, closed: bool, wide: float) -> tuple[Array, Array]:
@@ -260,8 +272,11 @@ def _calmed(spots: Array, weight: Array, stiff: float) -> Array:
     return np.asarray(solveh_banded(bands, weight[:, None] * spots))
 
 
-def _run_on(line: Array, half: Array, ends: tuple[CutEnd | None, CutEnd | None], rest: float) -> Axis:
-    """A line continued past both ends: on with its bend at a cut, straight at a tip."""
+def _run_on(
+    region: Polygon, line: Array, half: Array, ends: tuple[CutEnd | None, CutEnd | None], rest: float
+) -> Axis:
+    """A line continued past both ends: on with its bend at a cut, straight out of the region at a tip."""
+    ring = np.asarray(region.exterior.coords)
     parts = []
     for nth, end in enumerate(ends):
         inner, wide = (line[::-1], half[::-1]) if nth == 0 else (line, half)
@@ -281,12 +296,15 @@ def _run_on(line: Array, half: Array, ends: tuple[CutEnd | None, CutEnd | None],
         if end is not None and abs(turn) > BENT:
             bend = float(np.clip(turn / (BEND_OVER * radius), -SHARPEST / radius, SHARPEST / radius))
         far = rest + BEYOND * radius + BEYOND
+        if end is None:
+            ahead = np.array([np.cos(last), np.sin(last)])
+            far = max(float(((ring - inner[-1]) @ ahead).max()) + STEP, BEYOND)
         count = max(int(np.ceil(far / STEP)), 2)
         step = far / count
         on = (np.arange(count) + 0.5) * step
         heading = last + bend * np.cumsum(np.clip(1.0 - on / (BEND_FADES * radius), 0.0, 1.0)) * step
-        ahead = np.cumsum(step * np.stack([np.cos(heading), np.sin(heading)], axis=1), axis=0)
-        parts.append((inner[-1] + ahead, np.full(count, wide[-1])))
+        on_ahead = np.cumsum(step * np.stack([np.cos(heading), np.sin(heading)], axis=1), axis=0)
+        parts.append((inner[-1] + on_ahead, np.full(count, wide[-1])))
     (before, wide_before), (after, wide_after) = parts
     return Axis(
         np.concatenate([before[::-1], line, after]), np.concatenate([wide_before, half, wide_after]), False,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -22,6 +22,7 @@ CROTCH = 2.3  # half widths from the inner wall, within which a corner of the ou
 INNER, INNER_LEAST = 0.7, 30.0  # share of the bend that its inner wall turns at once, and degrees, for a cut
 EVEN = 1.2  # widths or lengths that differ less are alike
 FOLDED = 105.0  # degrees from which legs of one width are mitred whatever their lengths
+LONGER = 1.5  # times the mitre, beyond which the cut along a leg's side is none
 SERIF = 0.95  # widths that a free leg must reach past the cut
 
 
@@ -52,16 +53,22 @@ class _Bend:
     after: Array
 
 
-def bend_cuts(walls: Walls, course: Course) -> list[tuple[Cut, Array]]:
-    """The cuts at a course's sharp bends, all judged before any is made, with the middle (2,) of each bend."""
+def bend_cuts(walls: Walls, course: Course) -> tuple[list[Cut], list[Array | None]]:
+    """The cuts at a course's sharp bends, all judged before any is made; and where its first and last end are, (2,).
+
+    What a free leg reaches past a bend is part of the other leg's end if it is short: that ends at the bend then.
+    None for ends that are no tips.
+    """
+    tips: list[Array | None] = [walls.mesh.middle[course.nodes[at]] if free else None
+                                for at, free in zip((0, -1), course.free, strict=True)]  # fmt: skip
     if course.straight:
-        return []
+        return [], tips
     mesh = walls.mesh
     places, radius = mesh.centre[course.nodes], mesh.radius[course.nodes]
     way = arc_lengths(places)
     bends = _bends(places, radius, way, course.closed)
     inner = [_inner(mesh, course, bend) for bend in bends]
-    cuts: list[tuple[Cut, Array]] = []
+    cuts = []
     for nth, bend in enumerate(bends):
         here = way[bend.at]
         before = here - way[bends[nth - 1].at] if nth else here
@@ -73,10 +80,14 @@ def bend_cuts(walls: Walls, course: Course) -> list[tuple[Cut, Array]]:
         elif course.closed and nth + 1 == len(bends):
             after = way[-1] - here + way[bends[0].at]
         loose = (course.free[0] and nth == 0, course.free[1] and nth + 1 == len(bends))
-        cut = _cut(walls, course, bend, (before, after), loose, [one[0] for one in inner if one is not inner[nth]])
-        if cut is not None:
-            cuts.append((cut, mesh.middle[course.nodes[bend.at]]))
-    return cuts
+        cut = _cut(walls, course, bend, (before, after), [one[0] for one in inner if one is not inner[nth]])
+        short = [leg for leg in (0, 1) if cut is not None and loose[leg] and
+                 _reach(mesh, course, cut, bend, leg) < SERIF * _widths(mesh, course, bend)[leg]]  # fmt: skip
+        for leg in short:
+            tips[leg] = mesh.middle[course.nodes[bend.at]]
+        if cut is not None and not short:
+            cuts.append(replace(cut, bend=mesh.middle[course.nodes[bend.at]]))
+    return cuts, tips
 
 
 def _bends(places: Array, radius: Array, way: Array, closed: bool) -> list[_Bend]:
@@ -122,9 +133,8 @@ def _inner(mesh: Mesh, course: Course, bend: _Bend) -> tuple[int, float]:
 
 
 def _cut(
-    walls: Walls, course: Course, bend: _Bend, lengths: tuple[float, float], loose: tuple[bool, bool],
-    others: list[int],
-) -> Cut | None:  # fmt: skip
+    walls: Walls, course: Course, bend: _Bend, lengths: tuple[float, float], others: list[int]
+) -> Cut | None:
     """The cut at a bend, None where it is sewn round. others: corners inside the course's other bends."""
     mesh, radius = walls.mesh, float(walls.mesh.radius[course.nodes[bend.at]])
     corner, turn = _inner(mesh, course, bend)
@@ -135,11 +145,6 @@ def _cut(
         if not sharp or walls.at_cut(np.array([corner]), 0.3 * radius)[0]:
             return None
         made = _at_corner(mesh.wall[corner], walls.region, bend, widths, lengths)
-    if made is None:
-        return None
-    for leg, is_loose in enumerate(loose):
-        if is_loose and _reach(mesh, course, made, bend, leg) < SERIF * widths[leg]:
-            return None
     return made
 
 
@@ -191,16 +196,21 @@ def _at_corner(
 ) -> Cut | None:  # fmt: skip
     """From the inner corner across: along the bisector for legs alike, else along the side of the leg that goes on."""
     wide, long = (max(pair) / max(min(pair), 1e-9) for pair in (widths, lengths))
-    if wide < EVEN and (abs(bend.turn) > FOLDED or long < EVEN):
-        ahead, mitre, ends = bend.before - bend.after, True, bend.after
-    else:
-        by = widths if wide >= EVEN else lengths
-        first = by[0] >= by[1]
-        ahead, mitre, ends = (bend.before, False, bend.after) if first else (-bend.after, False, -bend.before)
-    line = _across(corner, ahead, region)
+    mitred = _across(corner, bend.before - bend.after, region)
+    if wide < EVEN and mitred is not None and (abs(bend.turn) > FOLDED or long < EVEN):
+        return Cut(mitred, inward_of(mitred, mitred.mean(axis=0) + bend.after), mitre=True)
+    by = widths if wide >= EVEN else lengths
+    first = by[0] >= by[1]
+    line = _across(corner, bend.before if first else -bend.after, region)
     if line is None:
         return None
-    return Cut(line, inward_of(line, line.mean(axis=0) + ends), mitre)
+    if wide < EVEN and mitred is not None and _size(line) > LONGER * _size(mitred):
+        return Cut(mitred, inward_of(mitred, mitred.mean(axis=0) + bend.after), mitre=True)
+    return Cut(line, inward_of(line, line.mean(axis=0) + (bend.after if first else -bend.before)))
+
+
+def _size(line: Array) -> float:
+    return float(np.linalg.norm(line[1] - line[0]))
 
 
 def _across(corner: Array, ahead: Array, region: Area) -> Array | None:
@@ -221,7 +231,7 @@ def _across(corner: Array, ahead: Array, region: Area) -> Array | None:
 
 
 def _inside(line: Array, region: Area) -> bool:
-    return bool(shapely.buffer(region, 0.02).covers(LineString(line)))
+    return bool(shapely.buffer(region, 0.001).covers(LineString(line)))
 
 
 def _reach(mesh: Mesh, course: Course, cut: Cut, bend: _Bend, leg: int) -> float:

@@ -14,6 +14,8 @@ from velamen.core.geometry.strokes.branches import Branches, heading, sharpest
 from velamen.core.geometry.strokes.mesh import CONCAVE, Mesh
 
 NEAR = 0.9  # radii; junctions nearer than that are one
+ONWARD = 0.4  # cos between a crossing's arms and the line from junction to junction
+CROSSED, CROSSING = 3.0, 25.0  # radii, degrees: so are two farther apart, between which strokes cross straight
 WIDTHS = 25.0  # degrees that widths apart by a factor of e count as, where two branches go through a junction
 ROUND = 20.0  # degrees in favour of a pair that closes a ring
 EVEN, BENT = 6.0, 12.0  # degrees: two arms as good as that, and both bent by more, are paired with one another
@@ -27,13 +29,15 @@ End = tuple[int, int]  # branch and its end
 class Cut:
     """Where a stroke ends at another. line: (2, 2); inward: (2,) unit, from it into the stroke that ends there;
 
-    mitre: whether both end there alike; touch: whether neither does, as both pass there.
+    mitre: whether both end there alike; touch: whether neither does, as both pass there; bend: the middle (2,) of
+    the bend that it cuts, about which the leg that goes on ends.
     """
 
     line: Array
     inward: Array
     mitre: bool = False
     touch: bool = False
+    bend: Array | None = None
 
     @property
     def length(self) -> float:
@@ -102,13 +106,33 @@ def _groups(found: Branches, apart: set[int]) -> tuple[list[list[End]], set[int]
     for nth in sorted(found.branch, key=found.length):
         one, other = found.branch[nth].nodes[0], found.branch[nth].nodes[-1]
         if one in stands and other in stands and not {one, other} & apart and root(one) != root(other):
-            if found.length(nth) < NEAR * float(found.mesh.radius[[one, other]].max()):
+            wide = float(found.mesh.radius[[one, other]].max())
+            if found.length(nth) < NEAR * wide or (found.length(nth) < CROSSED * wide and _crossed(found, nth)):
                 stands[root(one)] = root(other)
                 links.add(nth)
     groups: dict[int, list[End]] = {}
     for node in stands:
         groups.setdefault(root(node), []).extend(end for end in found.at[node] if end[0] not in links)
     return [ends for ends in groups.values() if len(ends) > 1], links
+
+
+def _crossed(found: Branches, nth: int) -> bool:
+    """Whether a branch is where two strokes cross: what comes in at its one end goes straight on at the other."""
+    ends = [[end for end in found.at[node] if end[0] != nth] for node in
+            (found.branch[nth].nodes[0], found.branch[nth].nodes[-1])]  # fmt: skip
+    if [len(some) for some in ends] != [2, 2]:
+        return False
+    ways = {end: _ways(found, end)[0] for some in ends for end in some}
+    link = heading(found.mesh.centre[found.branch[nth].nodes])
+    onward = [sign * float(ways[end][0] @ link) for sign, some in zip((-1.0, 1.0), ends, strict=True) for end in some]
+    if min(onward) < ONWARD:
+        return False
+
+    def straight(one: End, other: End) -> bool:
+        return min(_bend(-a, b) for a, b in zip(ways[one], ways[other], strict=True)) < CROSSING
+
+    (a, b), (c, d) = ends
+    return (straight(a, c) and straight(b, d)) or (straight(a, d) and straight(b, c))
 
 
 def _pair(found: Branches, ends: list[End]) -> tuple[End, End] | None:
