@@ -58,7 +58,7 @@ def columns(
         plan = _along(plan, directions)
     order = order_of(plan.strokes, list(plan.axes), None if start is None else np.asarray(start))
     lanes = _lanes(region, plan, order, sewing, directions)
-    thread = ColumnThread(plan.strokes, order, lanes, sewing, None if start is None else np.asarray(start))
+    thread = ColumnThread(plan.strokes, order, lanes, sewing, None if start is None else np.asarray(start), region)
     for visit in order.visits:
         thread.sew(visit)
     return linked([*_patches(region, plan, lanes, sewing), *thread.strands()], region)
@@ -69,7 +69,7 @@ def between_rails(rails: Rails, sewing: Sewing) -> list[Strand]:
     check(sewing)
     lane = Lane(_widened(rails, sewing.pull), (True, True), rails.advance, middle(rails))
     visit = [Stretch(0, Mark(0), Mark(1))]
-    thread = ColumnThread(Strokes((), ()), Order([visit], {0: 0}, {}), {0: lane}, sewing, None)
+    thread = ColumnThread(Strokes((), ()), Order([visit], {0: 0}, {}), {0: lane}, sewing)
     thread.sew(visit)
     return thread.strands()
 

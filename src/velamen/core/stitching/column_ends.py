@@ -22,9 +22,7 @@ def pointed(rails: Rails, tips: tuple[bool, bool]) -> Rails:
             off = np.minimum(off, np.abs(rails.advance - at))
     share = np.clip(off / np.maximum(width, 0.5), 0.0, 1.0)[:, None]
     line = middle(rails)
-    return replace(
-        rails, outer=line + share * (rails.outer - line), inner=line + share * (rails.inner - line)
-    )
+    return replace(rails, outer=line + share * (rails.outer - line), inner=line + share * (rails.inner - line))
 
 
 def cap(rails: Rails, at: float, sign: float, spacing: float) -> Array:

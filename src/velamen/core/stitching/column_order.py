@@ -114,7 +114,9 @@ def _cost(links: dict[int, list[tuple[int, int, int]]], stroke: int, contact: in
     return next(cost for nth, _, cost in links[stroke] if nth == contact)
 
 
-def _tree(links: dict[int, list[tuple[int, int, int]]], root: int, left: set[int]) -> dict[int, list[tuple[int, int]]]:
+def _tree(
+    links: dict[int, list[tuple[int, int, int]]], root: int, left: set[int]
+) -> dict[int, list[tuple[int, int]]]:
     """By stroke the contacts that lead on from it and the strokes reached there, by as few dear ones as can be."""
     queue = deque([(root, -1, -1, 0)])
     seen = set[int]()
@@ -149,9 +151,9 @@ def _visit(
     if axis is None:
         near = _place(found, entry)
         steps = sorted(tree.get(nth, []), key=_turning(found, nth, near))
-        inner = [(Mark(contact=link), _visit(found, axes, tree, child, _mark(found, axes, child, link)))
+        hung = [(Mark(contact=link), _visit(found, axes, tree, child, _mark(found, axes, child, link)))
                  for link, child in steps]  # fmt: skip
-        return [Stretch(nth, entry, entry, inner)]
+        return [Stretch(nth, entry, entry, hung)]
     at = {link: _along(found, axis, nth, link) for link, _ in tree.get(nth, [])}
     here = _at(found, axis, nth, entry)
     high = float(axis.way[-1])

@@ -16,6 +16,7 @@ from velamen.core.stitching.border import EDGE_INSET, UNDERLAY, UNDERLAY_RUN, UN
 from velamen.core.stitching.column_ends import cap, pointed
 from velamen.core.stitching.column_order import Mark, Order, Stretch, Visit
 from velamen.core.stitching.fill import FillSewing, fill
+from velamen.core.stitching.kept_inside import kept_inside
 from velamen.core.stitching.lanes import Lane
 from velamen.core.stitching.run import run_along
 from velamen.core.stitching.satin import satin
@@ -52,11 +53,16 @@ class Sewing:
 
 
 class ColumnThread:
-    """A thread growing, visit by visit. lanes: what each stroke is sewn as, a lane or the area of a fill."""
+    """A thread growing, visit by visit. lanes: what each stroke is sewn as, a lane or the area of a fill;
+
+    start: where a ring begins; region: that no stitch leaves.
+    """
 
     def __init__(
-        self, found: Strokes, order: Order, lanes: Mapping[int, Lane | Polygon], sewing: Sewing, start: Array | None
-    ) -> None:
+        self, found: Strokes, order: Order, lanes: Mapping[int, Lane | Polygon], sewing: Sewing,
+        start: Array | None = None, region: Polygon | None = None,
+    ) -> None:  # fmt: skip
+        self.region = region
         self.found, self.along, self.lanes, self.sewing, self.start = found, order.along, lanes, sewing, start
         self.parts: list[Strand] = []
         self.done: list[Strand] = []
@@ -85,8 +91,11 @@ class ColumnThread:
 
     def _ended(self) -> None:
         if self.parts:
-            self.done.append(tied(join(self.parts)))
+            self.done.append(tied(self._inside(join(self.parts))))
         self.parts = []
+
+    def _inside(self, sewn: Strand) -> Strand:
+        return sewn if self.region is None else kept_inside(sewn, self.region, self.sewing.pull)
 
     def _at(self, lane: Lane, stroke: int, mark: Mark) -> float:
         """The advance of a mark on a stroke's lane."""

@@ -18,14 +18,15 @@ from velamen.core.geometry.strokes.axis import Axis, CutEnd
 from velamen.core.geometry.strokes.terminal import end_slant
 
 STATION = 0.1  # mm between the places of a swept lane
+JUMP = 0.6  # mm from the end of one row to that of the next, beyond which the wall steps there
 SPINE_INSET = 0.4  # mm that the line of runs keeps from the ends of rows
 NARROWEST = 0.05  # mm; a shorter chord needs no stitch
 SLANT, SLANT_FADES, INNER_SPACING = np.radians(50.0), 1.5, 0.35  # the most; half widths over a spacing left to fall
 BUTT, BUTT_SLANT = 0.3, np.radians(12.0)  # share of a cut's slant that its last rows take, and the most of it
 EVEN, EVEN_ROUNDS, CROWD = 0.25, 8, 1.1  # half widths over which turning is evened; the inner width that is looked at
-OUTER = 1.15, 1.6  # from what stretch the outer rail sets the pace, and the most
+OUTER = 1.05, 2.2  # from what stretch of the outer rail that sets the pace, and the most
 MISS, MISS_MORE = 0.5, 0.2  # half widths and mm that a row may lie off its middle
-MISS_CUT, MISS_CUT_MORE = 1.3, 0.3  # past a cut
+MISS_CUT, MISS_CUT_MORE = 1.3, 0.3  # past a cut, and where there is none so near
 PAST_CUT, PAST_CUT_ROWS = 1.0, 2.5  # mm past the cut it ends at that rows go on; half widths of lane looked at
 PAST, PAST_MORE = 0.4, 0.2  # and past the ends of the measured middle
 
@@ -46,8 +47,9 @@ class Lane:
         period = self.rails.length if self.rails.closed else None
         if period is None:
             advance = np.clip(advance, 0.0, self.rails.length)
-        return np.stack([np.interp(advance, self.rails.advance, self.spine[:, axis], period=period) for axis in (0, 1)],
-                        axis=1)  # fmt: skip
+        known = self.rails.advance
+        sides = [np.interp(advance, known, self.spine[:, axis], period=period) for axis in (0, 1)]
+        return np.stack(sides, axis=1)
 
     def at(self, way: float) -> float:
         """The advance at which it is so far along its axis."""
@@ -80,6 +82,8 @@ def lane_of(
         share, more_mm = (PAST, PAST_MORE) if axis.ends[nth] is None else (MISS_CUT, MISS_CUT_MORE)
         miss[rest] = share * half[rest] + more_mm
     reach = chords(grown, place, row, miss)
+    lost = np.flatnonzero(np.isnan(reach[body[0] : body[1] + 1, 0])) + body[0]
+    reach[lost] = chords(grown, place[lost], row[lost], MISS_CUT * half[lost] + MISS_CUT_MORE)
     for strip in more:
         _over_itself(reach, strip, place, row, axis.ends, half)
     for nth, end in enumerate(axis.ends):
@@ -99,7 +103,7 @@ def lane_of(
     first, last = (end is None and not axis.closed for end in axis.ends)
     inset = np.minimum(SPINE_INSET, 0.25 * (reach[:, 1] - reach[:, 0]))
     spine = place + np.clip(0.0, reach[:, 0] + inset, reach[:, 1] - inset)[:, None] * row
-    return Lane(rails, (first, last), way, spine)
+    return _stepped(Lane(rails, (first, last), way, spine))
 
 
 def _beside(place: Array, half: Array, at: int, nth: int) -> slice:
@@ -117,7 +121,11 @@ def _over_itself(
             continue
         off = (place - end.line.mean(axis=0)) @ end.outward
         inner = np.flatnonzero(off < 0.0)
-        rows = slice(0, int(inner[0])) if nth == 0 and len(inner) else slice(int(inner[-1]) + 1 if len(inner) else 0, None)
+        rows = (
+            slice(0, int(inner[0]))
+            if nth == 0 and len(inner)
+            else slice(int(inner[-1]) + 1 if len(inner) else 0, None)
+        )
         reach[rows] = chords(strip, place[rows], row[rows], PAST * half[rows] + PAST_MORE)
 
 
@@ -132,6 +140,22 @@ def _stopped(reach: Array, place: Array, row: Array, end: CutEnd, rows: slice) -
     low[slope < -1e-9] = np.maximum(low, bound)[slope < -1e-9]
     gone = (low >= high) | ((np.abs(slope) <= 1e-9) & (off > 0.0))
     low[gone], high[gone] = np.nan, np.nan
+
+
+def _stepped(lane: Lane) -> Lane:
+    """A lane whose rows change at once where the walls do: halfway between a row and one that reaches elsewhere."""
+    rails = lane.rails
+    jumps = [np.linalg.norm(np.diff(rail, axis=0), axis=1) > JUMP for rail in (rails.outer, rails.inner)]
+    at = np.flatnonzero(jumps[0] | jumps[1])
+    if len(at) == 0:
+        return lane
+    nth = np.sort(np.concatenate([np.arange(len(rails.advance)), at, at + 1]))
+    halfway = (rails.advance[at] + rails.advance[at + 1]) / 2
+    advance = np.sort(np.concatenate([rails.advance, halfway - 1e-6, halfway + 1e-6]))
+    turned = Rails(
+        rails.outer[nth], rails.inner[nth], rails.outer_way[nth], rails.inner_way[nth], advance, rails.closed
+    )
+    return Lane(turned, lane.tips, lane.way[nth], lane.spine[nth])
 
 
 def _stations(axis: Axis) -> tuple[Array, Array, Array, tuple[int, int]]:
@@ -267,13 +291,13 @@ def _bridged(reach: Array) -> Array:
     return np.stack([np.interp(nth, known, reach[known, side]) for side in (0, 1)], axis=1)
 
 
-def _rails(
-    outer: Array, inner: Array, theta: Array, delta: Array, way: Array, half: Array, closed: bool
-) -> Rails:
+def _rails(outer: Array, inner: Array, theta: Array, delta: Array, way: Array, half: Array, closed: bool) -> Rails:
     """Rails with their ways told square to the rows, so that where rows would cross they run back."""
     between = (theta[1:] + theta[:-1]) / 2
     ahead = np.stack([np.sin(between), -np.cos(between)], axis=1)
-    ways = [np.concatenate(([0.0], np.cumsum((np.diff(rail, axis=0) * ahead).sum(axis=1)))) for rail in (outer, inner)]
+    ways = [
+        np.concatenate(([0.0], np.cumsum((np.diff(rail, axis=0) * ahead).sum(axis=1)))) for rail in (outer, inner)
+    ]
     step = np.diff(way)
     turn = np.abs(np.diff(theta)) / np.maximum(step, 1e-9)
     wide = np.linalg.norm(outer - inner, axis=1)

@@ -15,18 +15,21 @@ import shapely
 from shapely import Polygon
 
 from velamen.core.arrays import Array
+from velamen.core.geometry.region import Area
 from velamen.core.geometry.strokes.bends import Walls, bend_cuts
 from velamen.core.geometry.strokes.branches import FEWER, LAST_STEPS, STEPS, branches_of, prune
 from velamen.core.geometry.strokes.junctions import Cut, cross
 from velamen.core.geometry.strokes.mesh import mesh_of
 from velamen.core.geometry.strokes.serifs import settle_serifs
-from velamen.core.geometry.region import Area
 from velamen.core.memo import kept
 
 GAP, PAST_END = 0.003, 0.02  # mm either side of a cut, and past its ends
 SPECK, FLECK = 0.05, 1e-6  # mm², below which a part is none, and is not even looked at
 DOUBLED = 0.15  # of its length, within which a cut lies on another
-SHORT_LINK, SHORT_END = 0.35, 0.3  # times a cut's length that a part must reach, between cuts or from one, to be a stroke
+SHORT_LINK, SHORT_END = (
+    0.35,
+    0.3,
+)  # times a cut's length that a part must reach, between cuts or from one, to be a stroke
 
 
 @dataclass(frozen=True)
@@ -101,7 +104,8 @@ def _parted(region: Polygon, cuts: list[Cut], hubs: list[Array], tips: list[Arra
     if not parts:
         return Strokes((Stroke(region, ()),), ())
     tree = shapely.STRtree(parts)
-    contacts, ends = [], [list[int]() for _ in parts]
+    contacts: list[Contact] = []
+    ends = [list[int]() for _ in parts]
     for cut, (branch, host) in zip(cuts, sides, strict=True):
         if branch is None or host is None:
             continue

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from scipy.linalg import solveh_banded
@@ -77,7 +78,7 @@ def axis_of(region: Polygon, ends: list[CutEnd], tips: Sequence[Array] = ()) -> 
     path, closed, ends = _path(mesh, ends, tips, bool(region.interiors))
     if path is None or len(path) < 2:
         return _straight(region, ends)
-    mouths = np.array([mesh.mouth(one, other) for one, other in zip(path[:-1], path[1:], strict=True)])
+    mouths = np.array([mesh.mouth(one, other) for one, other in pairwise(path)])
     if closed:
         mouths = np.concatenate([mouths, mouths[:1]])
         path = [*path, path[1]] if path[0] == path[-1] else [*path, path[0]]
@@ -92,8 +93,8 @@ def axis_of(region: Polygon, ends: list[CutEnd], tips: Sequence[Array] = ()) -> 
         good &= ~_flared(place, round_at)
         if not ends:
             good &= ~_flared(place[::-1], round_at[::-1])[::-1]
-    tips: tuple[CutEnd | None, CutEnd | None] = (ends[0] if ends else None, ends[1] if len(ends) > 1 else None)
-    return _line(region, place, half, good, closed, tips)
+    cuts = (ends[0] if ends else None, ends[1] if len(ends) > 1 else None)
+    return _line(region, place, half, good, closed, cuts)
 
 
 def _path(
@@ -109,9 +110,8 @@ def _path(
     if not ends and not tips and holes:
         ring = _ring(mesh)
         return ring, ring is not None, []
-    places: list[tuple[int, CutEnd | None]] = [
-        *((_nearest(mesh, end.line.mean(axis=0), end), end) for end in ends), *((_nearest(mesh, tip), None) for tip in tips)
-    ]  # fmt: skip
+    places: list[tuple[int, CutEnd | None]] = [(_nearest(mesh, end.line.mean(axis=0), end), end) for end in ends]
+    places += [(_nearest(mesh, tip), None) for tip in tips]
     if not places:
         off = dijkstra(graph, indices=0)
         places = [(int(np.argmax(np.where(np.isfinite(off), off, -1.0))), None)]
@@ -143,7 +143,7 @@ def _ring(mesh: Mesh) -> list[int] | None:
     """The triangles round the one hole of a region; None where it has more."""
     beside = [[int(one) for one in row if one >= 0] for row in mesh.beside]
     degree = np.array([len(row) for row in beside])
-    loose = list(np.flatnonzero(degree == 1))
+    loose = np.flatnonzero(degree == 1).tolist()
     while loose:
         node = loose.pop()
         degree[node] = 0
@@ -175,12 +175,17 @@ def _touches(mesh: Mesh, mouths: Index, end: CutEnd) -> Mask:
 
 
 def _flared(place: Array, half: Array) -> Mask:
-    """Which places lie past one where the stroke is wider than further in, near its last end: on the way to a corner."""
+    """Which places lie past one near the last end where the stroke is wider than further in: the way to a corner."""
     way = arc_lengths(place)
     inner = np.interp(way - FURTHER_IN * half, way, half)
     if half[way[-1] - way < 0.5 * half.max()].min() > POINTED * half.max():
         return np.zeros(len(half), dtype=bool)
-    wider = (half > FLARE * inner) & (half < BULB * inner) & (way[-1] - way < FLARE_REACH * half) & (way > FURTHER_IN * half)
+    wider = (
+        (half > FLARE * inner)
+        & (half < BULB * inner)
+        & (way[-1] - way < FLARE_REACH * half)
+        & (way > FURTHER_IN * half)
+    )
     return np.asarray(np.arange(len(half)) >= (np.argmax(wider) if wider.any() else len(half)))
 
 
@@ -228,7 +233,8 @@ def _line(
     if len(known) < 2 or (not closed and way[known[-1]] - way[known[0]] < LUMP * wide):
         return _straight(region, [end for end in ends if end is not None])
     if not closed:
-        place, half, good = (one[known[0] : known[-1] + 1] for one in (place, half, good))
+        measured = slice(known[0], known[-1] + 1)
+        place, half, good = place[measured], half[measured], good[measured]
         rest = max(float(way[known[0]]), float(way[-1] - way[known[-1]]))
     line, wide_at = _smoothed(place, half, good, closed, wide)
     if closed:
@@ -259,7 +265,7 @@ def _smoothed(place: Array, half: Array, good: Mask, closed: bool, wide: float) 
 
 
 def _calmed(spots: Array, weight: Array, stiff: float) -> Array:
-    """Places that minimise weighted distance to the given ones and `stiff` times their second differences, squared."""
+    """Places that minimise the weighted distance to the given ones, and `stiff` times their bends, both squared."""
     size = len(spots)
     bands = np.zeros((3, size))
     bands[2] = weight + 1e-9

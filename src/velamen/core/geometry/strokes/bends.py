@@ -45,7 +45,7 @@ class Walls:
 
 @dataclass(frozen=True)
 class _Bend:
-    """At which node a course bends, by how much (degrees, more than 0 to the left), its directions before and after."""
+    """The node at which a course bends, how much (degrees, over 0 to the left), its directions before and after."""
 
     at: int
     turn: float
@@ -104,7 +104,9 @@ def _bends(places: Array, radius: Array, way: Array, closed: bool) -> list[_Bend
     after = at(way + FAR * radius) - at(way + NEAR * radius)
     sizes = np.linalg.norm(before, axis=1), np.linalg.norm(after, axis=1)
     known = np.minimum(*sizes) > 0.3 * radius
-    turn = np.degrees(np.arctan2(before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0], (before * after).sum(axis=1)))
+    turn = np.degrees(
+        np.arctan2(before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0], (before * after).sum(axis=1))
+    )
     turn = np.where(known, turn, 0.0)
     found: list[_Bend] = []
     left = np.abs(turn) >= SHARP
@@ -132,9 +134,7 @@ def _inner(mesh: Mesh, course: Course, bend: _Bend) -> tuple[int, float]:
     return sharpest(mesh, inner, float(mesh.radius[node]))
 
 
-def _cut(
-    walls: Walls, course: Course, bend: _Bend, lengths: tuple[float, float], others: list[int]
-) -> Cut | None:
+def _cut(walls: Walls, course: Course, bend: _Bend, lengths: tuple[float, float], others: list[int]) -> Cut | None:
     """The cut at a bend, None where it is sewn round. others: corners inside the course's other bends."""
     mesh, radius = walls.mesh, float(walls.mesh.radius[course.nodes[bend.at]])
     corner, turn = _inner(mesh, course, bend)
@@ -194,7 +194,7 @@ def _at_crotch(walls: Walls, bend: _Bend, inner: int, radius: float, others: lis
 def _at_corner(
     corner: Array, region: Area, bend: _Bend, widths: tuple[float, float], lengths: tuple[float, float]
 ) -> Cut | None:  # fmt: skip
-    """From the inner corner across: along the bisector for legs alike, else along the side of the leg that goes on."""
+    """From the inner corner across: along the bisector of legs alike, else along the side of the one that goes on."""
     wide, long = (max(pair) / max(min(pair), 1e-9) for pair in (widths, lengths))
     mitred = _across(corner, bend.before - bend.after, region)
     if wide < EVEN and mitred is not None and (abs(bend.turn) > FOLDED or long < EVEN):

@@ -1,4 +1,4 @@
-"""Branches: the inside of a shape as a few lines between junctions and tips, without those that only lead to a corner.
+"""Branches: the inside of a shape as lines between junctions and tips, without those that only lead to a corner.
 
 What is dropped stays part of the junction it hung on: no area is lost.
 """
@@ -16,7 +16,10 @@ from velamen.core.geometry.strokes.mesh import CONCAVE, Mesh
 CONCAVE_OVER = 0.35  # radii of wall either side of a mouth's end, over which its turn counts
 STEPS = (0.05, 0.12, 0.2, 0.3, 0.33)  # shares of its mouth by which a branch must reach out, asked one after another
 LAST_STEPS = (0.4, 0.5, 0.62)  # and once the serifs are known
-FEWER = ((1.0, 0.9, 0.4), (1.0, 0.85, 0.5))  # times that, by concave ends of the mouth: at first, and in the last steps
+FEWER = (
+    (1.0, 0.9, 0.4),
+    (1.0, 0.85, 0.5),
+)  # times that, by concave ends of the mouth: at first, and in the last steps
 LEAST = 0.6 / 0.62  # mm that a branch must reach out, at a share of 1
 TWIN, TWIN_MOST = 1.3, 0.8  # times as far as the one dropped beside it, and in radii, that it may reach and go too
 CORNER = 0.45  # radii that a branch must reach out where at most one end of its mouth is concave; a corner has 0.41
@@ -98,7 +101,7 @@ class Branches:
         nodes = [*first.seen(1 - one[1]), *second.seen(two[1])[1:]]
         self.branch[one[0]] = Branch(nodes, [*first.reach, *second.reach])
         self.at[junction] = []
-        for node, end in ((nodes[0], 0), (nodes[-1], 1)):
+        for node in (nodes[0], nodes[-1]):
             self.at[node] = [each for each in self.at[node] if each[0] not in (one[0], two[0])]
         for node, end in ((nodes[0], 0), (nodes[-1], 1)):
             self.at[node].append((one[0], end))
@@ -171,7 +174,7 @@ def _twin(
     found: Branches, told: dict[tuple[int, int], tuple[float, float, int, float]], nth: int, junction: int,
     keep: set[int],
 ) -> int | None:  # fmt: skip
-    """The other free branch at a stroke's end that reaches out hardly more than one that is dropped: its other corner."""
+    """The other free branch at a stroke's end, if it reaches out hardly more than one dropped: its other corner."""
     ends = found.at[junction]
     if len(ends) != 3:
         return None

@@ -58,8 +58,8 @@ class Mesh:
     def turns(self, samples: Index, over: Array | float) -> Array:
         """How the wall turns at samples over some mm either way, rad: (m,), less than 0 where it looks inside."""
         samples = np.asarray(samples)
-        over = np.minimum(np.broadcast_to(over, samples.shape), self.round[self.ring[samples]] / 6)
-        back, here, ahead = (self.place(samples, way) for way in (-over, 0.0 * over, over))
+        over = np.asarray(np.minimum(over, self.round[self.ring[samples]] / 6), dtype=np.float64)
+        back, here, ahead = (self.place(samples, way) for way in (-over, np.zeros_like(over), over))
         one, two = here - back, ahead - here
         cross = one[..., 0] * two[..., 1] - one[..., 1] * two[..., 0]
         return np.asarray(np.arctan2(cross, (one * two).sum(axis=-1)))
@@ -73,7 +73,9 @@ class Mesh:
                 at = np.mod(self.along[samples[mine]] + way[mine], self.round[nth])
                 known = np.append(self.along[low:high], self.round[nth])
                 for axis in (0, 1):
-                    found[mine, axis] = np.interp(at, known, np.append(self.wall[low:high, axis], self.wall[low, axis]))
+                    found[mine, axis] = np.interp(
+                        at, known, np.append(self.wall[low:high, axis], self.wall[low, axis])
+                    )
         return found
 
     def near(self, sample: int, reach: float) -> Index:

@@ -72,7 +72,9 @@ def _foot(found: Branches, junction: int) -> Foot | None:
     aside = np.array([-way[1], way[0]])
     opposite = float(tips[wing] @ aside) * float(tips[third] @ aside) < 0.0
     twin = third in free and opposite and abs(float(tips[third] @ way)) <= SQUARE
-    if not twin and (_carried_on(found, third, junction, way) or not found.concave(wing, _end(found, wing, junction))):
+    if not twin and (
+        _carried_on(found, third, junction, way) or not found.concave(wing, _end(found, wing, junction))
+    ):
         return None
     wings = (wing, third) if twin else (wing,)
     outs = [_overhang(found, one, junction, way, half) for one in wings]
