@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import Ends, Sample, Work
+from velamen.core.constructions.base import Ends, Sample, Sewn, Work
 from velamen.core.constructions.plain import all_hidden, plain
 from velamen.core.materials.records import UNDERLAYS
+from velamen.core.proofs.finding import Finding
 from velamen.core.setting import Setting
-from velamen.core.stitching.column import columns
+from velamen.core.stitching.column import WIDE, columns, for_a_fill
 from velamen.core.stitching.column_thread import ENDS, Sewing
 from velamen.core.stitching.roles import declare
 from velamen.core.stitching.split import SPLITS
@@ -43,6 +44,27 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Column {asked.spacing:.2f}", columns(work.region, asked, work.directions, work.start)
 
 
+def findings(sewn: Sewn) -> list[Finding]:
+    """That most of a shape is wider than a column should be."""
+    work = sewn.work
+    if not for_a_fill(work.region):
+        return []
+    place = work.region.representative_point()
+    return [Finding(
+        "column_wide", "info", work.piece,
+        f"Most of {work.name} is over {2 * WIDE:g} mm wide: columns are for strokes. Sew it as a fill.",
+        ((round(place.x, 2), round(place.y, 2)),), instead="fill",
+    )]  # fmt: skip
+
+
 CONSTRUCTION = plain(
-    "column", "Column", COLUMN, SETTINGS, sewing, hides=all_hidden, ends=Ends.BACK, shown_on=Sample.STROKE
+    "column",
+    "Column",
+    COLUMN,
+    SETTINGS,
+    sewing,
+    hides=all_hidden,
+    ends=Ends.BACK,
+    shown_on=Sample.STROKE,
+    findings=findings,
 )

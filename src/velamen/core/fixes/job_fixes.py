@@ -40,6 +40,7 @@ def mends(build: Build, finding: Finding) -> list[Mend]:
     """Ways to end a finding, most fitting first; none where there is no safe one."""
     ways = [_of_construction(build, finding)]
     ways += [_holes_closed(build, finding)] if finding.holes_below else []
+    ways += [_as_another(build, finding)] if finding.instead else []
     ways += [WAYS[finding.code](build, finding)] if finding.code in WAYS else []
     found: list[Mend] = []
     for label, job in chain(*ways):
@@ -136,6 +137,16 @@ def _holes_closed(build: Build, finding: Finding) -> Ways:
         whole = fill_holes(region_of(shape), finding.holes_below * 1.0001)
         shapes = [reshaped(one, boundaries(whole)) if one.id == shape.id else one for one in job.shapes]
         yield "Close the cut-outs too small for scissors", change(job, shapes=shapes)
+
+
+def _as_another(build: Build, finding: Finding) -> Ways:
+    """A piece made with the construction that fits it better, with its own values as far as that knows them."""
+    kind = construction(finding.instead)
+    piece = next(one for one in sewn_pieces(build.job) if one.id == finding.piece)
+    own = {key: value for key, value in piece.own.items() if kind.setting(key)}
+    made = change(piece, construct=kind.name, own=own)
+    pieces = [made if one.id == piece.id else one for one in sewn_pieces(build.job)]
+    yield f"Sew {_name(build, finding.piece)} as a {kind.title.lower()}", change(build.job, pieces=pieces)
 
 
 def _opened(build: Build, finding: Finding) -> Ways:

@@ -24,6 +24,7 @@ class Finding:
     proof: str = ""  # key of the proof that tells it, with places and fixes of its own
     others: tuple[str, ...] = ()  # ids of the pieces that cause it
     holes_below: float = 0.0  # mm² of holes that may be closed to end it
+    instead: str = ""  # key of the construction that the piece is better sewn as
 
 
 def nothing_sewn(piece: str, name: str, title: str, region: Area) -> Finding:

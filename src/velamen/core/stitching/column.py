@@ -26,9 +26,10 @@ from velamen.core.stitching.lanes import Lane, lane_of, middle
 from velamen.core.stitching.overlap import grown_strokes, own_overlaps
 from velamen.core.stitching.strand import Strand
 
+GRID = 6  # digits of mm that count
 PATCH = 0.3  # mm; a spot wider than that which no lane covers gets rows of its own
 PATCH_LENGTH = 4.0  # mm
-WIDE = 6.5  # mm of half width above which a stroke is one for a fill
+WIDE = 7.5  # mm of half width above which a stroke is one for a fill
 
 
 @dataclass(frozen=True)
@@ -53,12 +54,24 @@ def columns(
     as may be. Raises BadInput for figures out of bounds.
     """
     check(sewing)
+    # In a frame of its own every equal letter is the same shape to the last digit, and sewn the same way.
+    corner = np.array(region.bounds[:2])
+    own = shapely.transform(region, lambda xy: np.round(xy - corner, GRID))
+    if not own.is_valid:
+        own = shapely.transform(region, lambda xy: xy - corner)
+    here = replace(sewing, lines=tuple(line - corner for line in sewing.lines))
+    lines = [line - corner for line in directions]
+    sewn = _columns(own, here, lines, None if start is None else np.asarray(start) - corner)
+    return [Strand(one.xy + corner, one.role) for one in sewn]
+
+
+def _columns(region: Polygon, sewing: Sewing, directions: Sequence[Array], start: Array | None) -> list[Strand]:
     plan = planned(region)
     if directions and plan.axes and len(plan.axes) == 1 and not plan.strokes.strokes[0].hub:
         plan = _along(plan, directions)
-    order = order_of(plan.strokes, list(plan.axes), None if start is None else np.asarray(start))
+    order = order_of(plan.strokes, list(plan.axes), start)
     lanes = _lanes(region, plan, order, sewing, directions)
-    thread = ColumnThread(plan.strokes, order, lanes, sewing, None if start is None else np.asarray(start), region)
+    thread = ColumnThread(plan.strokes, order, lanes, sewing, start, region)
     for visit in order.visits:
         thread.sew(visit)
     return linked([*_patches(region, plan, lanes, sewing), *thread.strands()], region)

@@ -20,8 +20,9 @@ STEP = 0.25  # mm between places of a middle line
 OPEN = 0.88  # share of a circle that its touching places must lie apart; less is the way into a corner
 SMOOTH, SMOOTH_LENGTH = 0.3, 6.0  # half widths, and parts of the whole length, over which a line is smoothed
 POINTED = 0.4  # times the greatest half width: an end that narrows to less may be a corner
+TAPERED, STRAIGHT, SWERVE = 0.93, 1.2, np.radians(9.0)  # of the width, half widths, rad: a parallel stroke's end
 BULB = 1.6  # times the half width further in, from which a place is no flare but a part of its own
-FLARE, FLARE_REACH, FURTHER_IN = 1.1, 2.1, 1.2  # times the half width so far in, and within how many from an end
+FLARE, FLARE_REACH, FURTHER_IN = 9.0, 2.1, 1.2  # times the half width so far in, and within how many from an end
 LONGER = 1.6  # times as long must the sides of a short part be that do not lead away from its cut, to be followed
 LUMP = 1.5  # half widths of middle line, below which a part without cuts is a lump
 BENT, BEND_OVER, BEND_FADES = np.radians(7.0), 2.0, 2.5  # rad, half widths: the bend with which a line runs on
@@ -90,9 +91,9 @@ def axis_of(region: Polygon, ends: list[CutEnd], tips: Sequence[Array] = ()) -> 
         good &= ~_touches(mesh, mouths, end)
     if not closed and len(ends) < 2:
         round_at = np.minimum(mesh.radius[path[:-1]], mesh.radius[path[1:]])
-        good &= ~_flared(place, round_at)
+        good &= ~(_flared(place, round_at) | _swerved(place, half))
         if not ends:
-            good &= ~_flared(place[::-1], round_at[::-1])[::-1]
+            good &= ~(_flared(place[::-1], round_at[::-1]) | _swerved(place[::-1], half[::-1]))[::-1]
     cuts = (ends[0] if ends else None, ends[1] if len(ends) > 1 else None)
     return _line(region, place, half, good, closed, cuts)
 
@@ -187,6 +188,21 @@ def _flared(place: Array, half: Array) -> Mask:
         & (way > FURTHER_IN * half)
     )
     return np.asarray(np.arange(len(half)) >= (np.argmax(wider) if wider.any() else len(half)))
+
+
+def _swerved(place: Array, half: Array) -> Mask:
+    """Which places lie past the parallel part of a stroke, where its middle swerves to the sharp corner of its end."""
+    way = arc_lengths(place)
+    none = np.zeros(len(half), dtype=bool)
+    wide = float(half[way[-1] - way <= 4.0 * np.median(half)].max())
+    full = np.flatnonzero(half >= TAPERED * wide)
+    last = int(full[-1])
+    before = np.flatnonzero((way >= way[last] - STRAIGHT * wide) & (way <= way[last]))
+    if last == len(half) - 1 or way[last] < STRAIGHT * wide or half[before].min() < TAPERED * wide:
+        return none
+    one, two = place[last] - place[before[0]], place[-1] - place[last]
+    turn = abs(float(np.arctan2(one[0] * two[1] - one[1] * two[0], one @ two)))
+    return np.arange(len(half)) > last if turn > SWERVE else none
 
 
 def _straight(region: Polygon, ends: list[CutEnd]) -> Axis | None:

@@ -1,0 +1,57 @@
+"""How thread lies in a shape: its density in cells, knots of needle points, and what stays bare of what lies under."""
+
+import numpy as np
+import shapely
+from scipy.ndimage import uniform_filter
+from scipy.spatial import KDTree
+
+from velamen.core.stitching.roles import CODE
+
+PLAIN = 5.0  # mm of thread per mm² of a plain satin of 0.40: a zig and a zag to each spacing
+
+
+def stitches(strand, *roles):
+    """The stitches of some roles: (n, 2, 2), and their numbers."""
+    ends = np.stack([strand.xy[:-1], strand.xy[1:]], axis=1)
+    mine = np.flatnonzero(np.isin(strand.role[1:], [CODE[role] for role in roles]))
+    return ends[mine], mine
+
+
+def density(region, ends, cell, over):
+    """mm of thread per mm² inside a region, in cells of some mm averaged over so many either way; for cells inside."""
+    left, top, right, bottom = np.array(region.bounds) + [-1, -1, 1, 1]
+    wide, high = int((right - left) / cell) + 1, int((bottom - top) / cell) + 1
+    way = ends[:, 1] - ends[:, 0]
+    size = np.linalg.norm(way, axis=1)
+    count = np.maximum((size / 0.05).astype(int), 1)
+    owner = np.repeat(np.arange(len(count)), count)
+    nth = np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count)
+    spot = ends[owner, 0] + ((nth + 0.5) / count[owner])[:, None] * way[owner]
+    thread = np.zeros((high, wide))
+    at = ((spot - [left, top]) / cell).astype(int)
+    np.add.at(thread, (at[:, 1], at[:, 0]), (size / count)[owner])
+    xs, ys = np.meshgrid(left + cell * (np.arange(wide) + 0.5), top + cell * (np.arange(high) + 0.5))
+    inside = shapely.contains_xy(region, xs, ys).astype(float)
+    part = uniform_filter(inside, over)
+    known = (inside > 0) & (part > 0.3)
+    return (uniform_filter(thread, over) / cell**2 / np.maximum(part, 1e-9))[known]
+
+
+def knot(strand):
+    """The most needle points within a circle 0.25 mm across."""
+    return int(KDTree(strand.xy).query_ball_point(strand.xy, 0.125, return_length=True).max())
+
+
+def bare(strand, cover, *roles):
+    """mm of stitches of some roles with no covering stitch sewn later within 0.3."""
+    under, when = stitches(strand, *roles)
+    covers, later = stitches(strand, cover)
+    count = np.maximum(np.ceil(np.linalg.norm(under[:, 1] - under[:, 0], axis=1) / 0.2), 1).astype(int)
+    owner = np.repeat(np.arange(len(count)), count)
+    share = (np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count) + 0.5) / count[owner]
+    spot = under[owner, 0] + share[:, None] * (under[owner, 1] - under[owner, 0])
+    near = shapely.STRtree(shapely.linestrings(covers)).query(shapely.points(spot), "dwithin", 0.3)
+    hidden = np.zeros(len(spot), dtype=bool)
+    hidden[near[0][later[near[1]] > when[owner[near[0]]]]] = True
+    size = np.linalg.norm(under[:, 1] - under[:, 0], axis=1) / count
+    return float(size[owner[~hidden]].sum())
