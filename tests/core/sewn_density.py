@@ -19,7 +19,7 @@ def stitches(strand, *roles):
 
 def density(region, ends, cell, over):
     """mm of thread per mm² inside a region, in cells of some mm averaged over so many either way; for cells inside."""
-    left, top, right, bottom = np.array(region.bounds) + [-1, -1, 1, 1]
+    left, top, right, bottom = region.buffer(1).bounds
     wide, high = int((right - left) / cell) + 1, int((bottom - top) / cell) + 1
     way = ends[:, 1] - ends[:, 0]
     size = np.linalg.norm(way, axis=1)

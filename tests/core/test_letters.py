@@ -20,7 +20,12 @@ LETTERS = [
     ("alfa-slab-one", 15, "HM4"), ("graduate", 30, "RKk6"), ("oswald", 15, "KXAY8"), ("rubik", 40, "RMWX8t"),
     ("courgette", 40, "aRN8"), ("pacifico", 15, "BkRS"), ("fredoka", 8, "Aegn"), ("fredoka", 40, "D8"),
 ]  # fmt: skip
-GOOD = {8: 78, 15: 84, 30: 88, 40: 87}  # % of the area within 0.8 to 1.6 of plain satin, by height; overlaps count off
+GOOD = {
+    8: 78,
+    15: 84,
+    30: 88,
+    40: 87,
+}  # % of the area within 0.8 to 1.6 of plain satin, by height; overlaps count off
 
 
 def regions(text, typeface, height):

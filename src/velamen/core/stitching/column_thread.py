@@ -6,10 +6,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
+import shapely
 from shapely import Polygon
 
 from velamen.core.arrays import Array
 from velamen.core.geometry.rails import Rails
+from velamen.core.geometry.region import grown, ready
 from velamen.core.geometry.strokes import Strokes
 from velamen.core.stitching.area_underlay import area_underlay
 from velamen.core.stitching.border import EDGE_INSET, UNDERLAY, UNDERLAY_RUN, UNDERLAY_ZIGZAG
@@ -31,6 +33,7 @@ SHORT_OF_END = 0.6  # mm that underlay keeps from the ends of a lane
 CAP_LEAST = 1.0  # mm of width that gets a cap
 HUB_LENGTH, HUB_ANGLE = 4.0, np.radians(30.0)  # stitch and rows of a hub's fill
 HUB_UNDERLAY = {"none": "none", "centre_run": "none", "edge_run": "edge"}  # by underlay of the columns; else both
+NEAR = 0.05  # mm outside a region that still counts as inside
 STEP = 0.25  # mm between the places of a run
 
 
@@ -63,6 +66,7 @@ class ColumnThread:
         start: Array | None = None, region: Polygon | None = None,
     ) -> None:  # fmt: skip
         self.region = region
+        self.room = Polygon() if region is None else ready(grown(region, NEAR, 2))
         self.found, self.along, self.lanes, self.sewing, self.start = found, order.along, lanes, sewing, start
         self.parts: list[Strand] = []
         self.done: list[Strand] = []
@@ -156,12 +160,19 @@ class ColumnThread:
             points = satin(_inset(lane.rails), UNDERLAY_ZIGZAG, start=near, crowd=CROWDED, end=far)
         else:
             points = run_along(lane.along(near, far, STEP), UNDERLAY_RUN)
-        self.parts.append(strand(points, "underlay"))
+        self._under(points)
+
+    def _under(self, points: Array) -> None:
+        """Underlay without the needle points where a hole comes between one row and the next."""
+        if self.region is not None:
+            points = points[shapely.contains_xy(self.room, points[:, 0], points[:, 1])]
+        if len(points):
+            self.parts.append(strand(points, "underlay"))
 
     def _edge(self, rails: Rails, near: float, far: float, outer: bool) -> None:
         narrow = _inset(rails)
         places = narrow.at(np.linspace(near, far, max(int(abs(far - near) / STEP), 2)))[0 if outer else 1]
-        self.parts.append(strand(run_along(places, UNDERLAY_RUN), "underlay"))
+        self._under(run_along(places, UNDERLAY_RUN))
 
     def _capped(self, lane: Lane, at: float, outward: float) -> None:
         """A cap where an advance is a free end of a lane and caps are wanted."""

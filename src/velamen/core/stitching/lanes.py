@@ -6,24 +6,19 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import shapely
-from scipy.linalg import solveh_banded
-from shapely import LineString, Point, Polygon
+from shapely import Point, Polygon
 
-from velamen.core.arrays import Array
+from velamen.core.arrays import Array, Index
 from velamen.core.geometry.chords import chords
 from velamen.core.geometry.polyline import arc_lengths
 from velamen.core.geometry.rails import Rails
 from velamen.core.geometry.strokes.axis import Axis, CutEnd
-from velamen.core.geometry.strokes.terminal import end_slant
+from velamen.core.stitching.row_turns import evened, slants
 
 STATION = 0.1  # mm between the places of a swept lane
 JUMP = 0.6  # mm from the end of one row to that of the next, beyond which the wall steps there
 SPINE_INSET = 0.4  # mm that the line of runs keeps from the ends of rows
 NARROWEST = 0.05  # mm; a shorter chord needs no stitch
-SLANT, SLANT_FADES, INNER_SPACING = np.radians(50.0), 1.5, 0.35  # the most; half widths over a spacing left to fall
-BUTT, BUTT_SLANT = 0.3, np.radians(12.0)  # share of a cut's slant that its last rows take, and the most of it
-EVEN, EVEN_ROUNDS, CROWD = 0.25, 8, 1.1  # half widths over which turning is evened; the inner width that is looked at
 OUTER = 1.05, 2.2  # from what stretch of the outer rail that sets the pace, and the most
 MISS, MISS_MORE = 0.5, 0.2  # half widths and mm that a row may lie off its middle
 MISS_CUT, MISS_CUT_MORE = 1.3, 0.3  # past a cut, and where there is none so near
@@ -74,9 +69,29 @@ def lane_of(
     on the stroke itself; directions: lines (n, 2) along which stitches lie.
     """
     place, heading, half, body = _stations(axis)
-    delta = _slants(axis, own, place, heading, half, body, directions)
-    theta = _evened(heading + np.pi / 2, half, axis.closed) + delta
+    delta = slants(axis, own, place, heading, half, body, directions)
+    theta = evened(heading + np.pi / 2, half, STATION, axis.closed) + delta
     row = np.stack([np.cos(theta), np.sin(theta)], axis=1)
+    reach = _reach(axis, grown, more, place, row, half, body)
+    rows = np.arange(len(place)) if axis.closed else _unbroken(reach, body)
+    known = ~np.isnan(reach[rows, 0])
+    if len(rows) < 2 or not known.any():
+        return None
+    # Where there is no row the one before it stands: the thread is led on from there.
+    held = rows[np.maximum.accumulate(np.where(known, np.arange(len(rows)), int(np.argmax(known))))]
+    outer, inner = place[held] + reach[held, :1] * row[held], place[held] + reach[held, 1:] * row[held]
+    way = arc_lengths(place)
+    rails = _rails(outer, inner, theta[rows], delta[rows], way[rows], half[rows], axis.closed)
+    first, last = (end is None and not axis.closed for end in axis.ends)
+    inset = np.minimum(SPINE_INSET, 0.25 * (reach[held, 1] - reach[held, 0]))
+    off = np.clip(0.0, reach[held, 0] + inset, reach[held, 1] - inset)
+    return _stepped(Lane(rails, (first, last), way[rows], place[held] + off[:, None] * row[held]))
+
+
+def _reach(
+    axis: Axis, grown: Polygon, more: Sequence[Polygon], place: Array, row: Array, half: Array, body: tuple[int, int]
+) -> Array:
+    """From where to where each row lies, mm from its place: (n, 2), nan where there is none."""
     miss = MISS * half + MISS_MORE
     for nth, rest in ((0, slice(0, body[0])), (1, slice(body[1] + 1, None))):
         share, more_mm = (PAST, PAST_MORE) if axis.ends[nth] is None else (MISS_CUT, MISS_CUT_MORE)
@@ -89,21 +104,7 @@ def lane_of(
     for nth, end in enumerate(axis.ends):
         if end is not None:
             _stopped(reach, place, row, end, _beside(place, half, body[nth], nth))
-    kept = _unbroken(reach, body)
-    if kept is None:
-        return None
-    if axis.closed:
-        kept = slice(0, len(place))
-        if np.isnan(reach).any():
-            reach = _bridged(reach)
-    way = arc_lengths(place)[kept]
-    place, row, reach, theta, half = place[kept], row[kept], reach[kept], theta[kept], half[kept]
-    outer, inner = place + reach[:, :1] * row, place + reach[:, 1:] * row
-    rails = _rails(outer, inner, theta, delta[kept], arc_lengths(place), half, axis.closed)
-    first, last = (end is None and not axis.closed for end in axis.ends)
-    inset = np.minimum(SPINE_INSET, 0.25 * (reach[:, 1] - reach[:, 0]))
-    spine = place + np.clip(0.0, reach[:, 0] + inset, reach[:, 1] - inset)[:, None] * row
-    return _stepped(Lane(rails, (first, last), way, spine))
+    return reach
 
 
 def _beside(place: Array, half: Array, at: int, nth: int) -> slice:
@@ -171,124 +172,18 @@ def _stations(axis: Axis) -> tuple[Array, Array, Array, tuple[int, int]]:
     return place, heading, half, (int(first), min(int(last), count))
 
 
-def _slants(
-    axis: Axis, own: Polygon, place: Array, heading: Array, half: Array, body: tuple[int, int],
-    directions: Sequence[Array],
-) -> Array:  # fmt: skip
-    """How far rows are turned from square along a lane, rad: towards drawn directions, slanted ends and cuts."""
-    way = arc_lengths(place)
-    ends = [(0.0, 0.0), (0.0, 0.0)] if axis.closed else [
-        _end(axis, nth, own, place, heading, half, body) for nth in (0, 1)]  # fmt: skip
-    knots = _drawn(place, heading, directions)
-    if knots:
-        spots, turns = np.array(knots).T
-        if not axis.closed:
-            spots = np.concatenate([[way[body[0]]], way[spots.astype(np.int64)], [way[body[1]]]])
-            turns = np.concatenate([[ends[0][0]], turns, [ends[1][0]]])
-            order = np.argsort(spots, kind="stable")
-            return np.asarray(np.interp(way, spots[order], turns[order]))
-        total = way[-1]
-        spots = way[spots.astype(np.int64)]
-        order = np.argsort(spots, kind="stable")
-        return np.asarray(np.interp(way, spots[order], turns[order], period=total))
-    delta = np.zeros(len(place))
-    for nth, (turn, ahead) in enumerate(ends):
-        if abs(turn) < 1e-3:
-            continue
-        at = way[body[nth]] + (ahead if nth else -ahead)
-        fades = SLANT_FADES * abs(turn) * float(half[body[nth]]) / INNER_SPACING
-        share = 1.0 - np.clip((at - way if nth else way - at) / max(fades, 1e-6), 0.0, 1.0)
-        delta += turn * share * share * (3.0 - 2.0 * share)
-    return delta
-
-
-def _end(
-    axis: Axis, nth: int, own: Polygon, place: Array, heading: Array, half: Array, body: tuple[int, int]
-) -> tuple[float, float]:  # fmt: skip
-    """The turn of the rows at an end, rad, and how far past the measured middle that lies, mm."""
-    at = body[nth]
-    ahead = heading[at] if nth else heading[at] + np.pi
-    outward = np.array([np.cos(ahead), np.sin(ahead)])
-    cut = axis.ends[nth]
-    if cut is None:
-        slant, far = end_slant(own, place[at], outward, float(half[at]))
-        return float(np.clip(-slant, -SLANT, SLANT)), far
-    along = cut.line[1] - cut.line[0]
-    aside = np.array([-outward[1], outward[0]])
-    along = along if along @ aside > 0 else -along
-    slant = float(np.arctan2(along @ outward, along @ aside))
-    far = float((cut.line.mean(axis=0) - place[at]) @ outward)
-    return float(np.clip(-BUTT * slant, -BUTT_SLANT, BUTT_SLANT)), max(far, 0.0)
-
-
-def _drawn(place: Array, heading: Array, directions: Sequence[Array]) -> list[tuple[int, float]]:
-    """Where drawn directions cross the middle of a lane, and how far from square they lie there, rad."""
-    found = []
-    line = LineString(place)
-    for drawn in directions:
-        spots = shapely.get_coordinates(shapely.intersection(line, LineString(drawn)))
-        if len(spots) == 0:
-            continue
-        nth = int(np.argmin(np.linalg.norm(place - spots[0], axis=1)))
-        way = drawn[-1] - drawn[0]
-        turn = float(np.arctan2(way[1], way[0])) - heading[nth] - np.pi / 2
-        found.append((nth, float(np.mod(turn + np.pi / 2, np.pi) - np.pi / 2)))
-    return sorted(found)
-
-
-def _evened(theta: Array, half: Array, closed: bool) -> Array:
-    """Directions that turn evenly, the more calmly where inner ends of rows would meet."""
-    size = len(theta)
-    if size < 4:
-        return theta
-    wrap = min(60, size - 1) if closed else 0
-    turn = theta[-1] - theta[0]
-    if closed:
-        theta = np.concatenate([theta[-1 - wrap : -1] - turn, theta, theta[1 : wrap + 1] + turn])
-        half = np.concatenate([half[-1 - wrap : -1], half, half[1 : wrap + 1]])
-    stiff = np.full(len(theta) - 1, 1.0) * (EVEN * 0.5 * (half[1:] + half[:-1]) / STATION) ** 2
-    found = theta
-    for _ in range(EVEN_ROUNDS):
-        bands = np.zeros((2, len(theta)))
-        bands[1] = 1.0
-        bands[1, :-1] += stiff
-        bands[1, 1:] += stiff
-        bands[0, 1:] = -stiff
-        found = solveh_banded(bands, theta)
-        crowded = np.abs(np.diff(found)) / STATION * CROWD * np.minimum(half[1:], half[:-1]) > 1.0
-        if not crowded.any():
-            break
-        stiff = np.where(crowded, 1.5 * stiff, stiff)
-    return np.asarray(found[wrap : wrap + size])
-
-
-def _unbroken(reach: Array, body: tuple[int, int]) -> slice | None:
-    """The stretch of rows about the middle of the measured ones, up to the first that is none."""
+def _unbroken(reach: Array, body: tuple[int, int]) -> Index:
+    """The rows about the middle of the measured ones, up to the first that is none past those."""
     good = np.nan_to_num(reach[:, 1] - reach[:, 0], nan=0.0) >= NARROWEST
     inner = np.flatnonzero(good[body[0] : body[1] + 1]) + body[0]
     if len(inner) == 0:
         inner = np.flatnonzero(good)
-        if len(inner) == 0:
-            return None
-    nth = np.arange(len(good))
-    # Gaps among the measured rows are bridged; past them the first gap ends the lane.
+    if len(inner) == 0:
+        return inner
     good[inner[0] : inner[-1] + 1] = True
     bad = np.flatnonzero(~good)
-    low = bad[bad < inner[0]]
-    high = bad[bad > inner[-1]]
-    first = int(low[-1]) + 1 if len(low) else 0
-    last = int(high[0]) if len(high) else len(nth)
-    reach[first:last] = _bridged(reach[first:last])
-    return slice(first, last) if last - first > 1 else None
-
-
-def _bridged(reach: Array) -> Array:
-    """Rows that were not found as their neighbours have them."""
-    known = np.flatnonzero(~np.isnan(reach[:, 0]))
-    if len(known) in (0, len(reach)):
-        return reach
-    nth = np.arange(len(reach))
-    return np.stack([np.interp(nth, known, reach[known, side]) for side in (0, 1)], axis=1)
+    low, high = bad[bad < inner[0]], bad[bad > inner[-1]]
+    return np.arange(int(low[-1]) + 1 if len(low) else 0, int(high[0]) if len(high) else len(good))
 
 
 def _rails(outer: Array, inner: Array, theta: Array, delta: Array, way: Array, half: Array, closed: bool) -> Rails:

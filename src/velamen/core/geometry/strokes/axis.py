@@ -19,10 +19,8 @@ from velamen.core.geometry.strokes.mesh import Mesh, mesh_of
 STEP = 0.25  # mm between places of a middle line
 OPEN = 0.88  # share of a circle that its touching places must lie apart; less is the way into a corner
 SMOOTH, SMOOTH_LENGTH = 0.3, 6.0  # half widths, and parts of the whole length, over which a line is smoothed
-POINTED = 0.4  # times the greatest half width: an end that narrows to less may be a corner
+NEAR_END, POINTED = 3.2, 0.65  # half widths from an end; of the width, halfway into a sharp corner
 TAPERED, STRAIGHT, SWERVE = 0.93, 1.2, np.radians(9.0)  # of the width, half widths, rad: a parallel stroke's end
-BULB = 1.6  # times the half width further in, from which a place is no flare but a part of its own
-FLARE, FLARE_REACH, FURTHER_IN = 9.0, 2.1, 1.2  # times the half width so far in, and within how many from an end
 LONGER = 1.6  # times as long must the sides of a short part be that do not lead away from its cut, to be followed
 LUMP = 1.5  # half widths of middle line, below which a part without cuts is a lump
 BENT, BEND_OVER, BEND_FADES = np.radians(7.0), 2.0, 2.5  # rad, half widths: the bend with which a line runs on
@@ -90,10 +88,9 @@ def axis_of(region: Polygon, ends: list[CutEnd], tips: Sequence[Array] = ()) -> 
     for end in ends:
         good &= ~_touches(mesh, mouths, end)
     if not closed and len(ends) < 2:
-        round_at = np.minimum(mesh.radius[path[:-1]], mesh.radius[path[1:]])
-        good &= ~(_flared(place, round_at) | _swerved(place, half))
+        good &= ~_swerved(place, half)
         if not ends:
-            good &= ~(_flared(place[::-1], round_at[::-1]) | _swerved(place[::-1], half[::-1]))[::-1]
+            good &= ~_swerved(place[::-1], half[::-1])[::-1]
     cuts = (ends[0] if ends else None, ends[1] if len(ends) > 1 else None)
     return _line(region, place, half, good, closed, cuts)
 
@@ -175,30 +172,17 @@ def _touches(mesh: Mesh, mouths: Index, end: CutEnd) -> Mask:
     return np.asarray(on[mouths].any(axis=1))
 
 
-def _flared(place: Array, half: Array) -> Mask:
-    """Which places lie past one near the last end where the stroke is wider than further in: the way to a corner."""
-    way = arc_lengths(place)
-    inner = np.interp(way - FURTHER_IN * half, way, half)
-    if half[way[-1] - way < 0.5 * half.max()].min() > POINTED * half.max():
-        return np.zeros(len(half), dtype=bool)
-    wider = (
-        (half > FLARE * inner)
-        & (half < BULB * inner)
-        & (way[-1] - way < FLARE_REACH * half)
-        & (way > FURTHER_IN * half)
-    )
-    return np.asarray(np.arange(len(half)) >= (np.argmax(wider) if wider.any() else len(half)))
-
-
 def _swerved(place: Array, half: Array) -> Mask:
-    """Which places lie past the parallel part of a stroke, where its middle swerves to the sharp corner of its end."""
+    """Which places lie past a stroke's parallel part, where its middle swerves to the sharp corner at its end."""
     way = arc_lengths(place)
     none = np.zeros(len(half), dtype=bool)
-    wide = float(half[way[-1] - way <= 4.0 * np.median(half)].max())
+    wide = float(half[way[-1] - way <= NEAR_END * np.median(half)].max())
     full = np.flatnonzero(half >= TAPERED * wide)
     last = int(full[-1])
     before = np.flatnonzero((way >= way[last] - STRAIGHT * wide) & (way <= way[last]))
     if last == len(half) - 1 or way[last] < STRAIGHT * wide or half[before].min() < TAPERED * wide:
+        return none
+    if np.interp((way[last] + way[-1]) / 2, way, half) > POINTED * wide:
         return none
     one, two = place[last] - place[before[0]], place[-1] - place[last]
     turn = abs(float(np.arctan2(one[0] * two[1] - one[1] * two[0], one @ two)))
