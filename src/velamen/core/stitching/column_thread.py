@@ -23,7 +23,7 @@ from velamen.core.stitching.lanes import Lane
 from velamen.core.stitching.run import run_along
 from velamen.core.stitching.satin import satin
 from velamen.core.stitching.split import split
-from velamen.core.stitching.strand import Strand, join, strand, tied
+from velamen.core.stitching.strand import Strand, join, long_enough, strand, tied
 
 ENDS = (("flat", "flat"), ("pointed", "pointed"), ("capped", "capped"))
 CROWDED = 1.0  # mm below which penetrations of an underlay zigzag are pulled back
@@ -95,7 +95,10 @@ class ColumnThread:
 
     def _ended(self) -> None:
         if self.parts:
-            self.done.append(tied(self._inside(join(self.parts))))
+            xy = np.concatenate([one.xy for one in self.parts])
+            role = np.concatenate([one.role for one in self.parts])
+            sewn = long_enough(xy)
+            self.done.append(tied(join([self._inside(Strand(xy[sewn], role[sewn]))])))
         self.parts = []
 
     def _inside(self, sewn: Strand) -> Strand:
