@@ -58,7 +58,13 @@ def too_small():
     return change(job, pieces=[job.pieces[0], change(job.pieces[1], construct="cross_stitch")])
 
 
+def wide_column():
+    job = job_of(SHAPES["coast"], base="firm_woven")
+    return change(job, pieces=[change(job.pieces[0], construct="column")])
+
+
 BROKEN = {
+    "column_wide": (wide_column, "Sew piece 1 as a fill"),
     "trim_blocked": (sewn_over_the_waste, "Sew on once piece 1 is trimmed"),
     "order_wrong": (cover_before_tack, "Sew piece 1 where the stack has it"),
     "order_wrong ground": (ground_last, "Sew Ground first"),
@@ -87,7 +93,7 @@ def test_every_way_offered_ends_its_finding_and_brings_no_other(name):
 
 def test_every_kind_of_finding_with_a_way_out_is_tried_here():
     declared = {code for kind in constructions().values() for code in kind.ways}
-    assert {name.split()[0] for name in BROKEN} | {"density_high"} == set(WAYS) | declared
+    assert {name.split()[0] for name in BROKEN} | {"density_high"} == set(WAYS) | declared | {"column_wide"}
 
 
 def test_a_finding_without_a_safe_way_offers_none_and_one_that_is_gone_says_so():

@@ -28,7 +28,7 @@ from velamen.core.stitching.strand import Strand, join, long_enough, strand, tie
 ENDS = (("flat", "flat"), ("pointed", "pointed"), ("capped", "capped"))
 CROWDED = 1.0  # mm below which penetrations of an underlay zigzag are pulled back
 NARROW = 1.6  # mm; a narrower lane gets no underlay but its middle run
-OVERLAP = 0.6  # mm by which the halves of a lane entered in its middle overlap
+OVERLAP, SEAM = 0.6, 0.2  # mm by which a ring overlaps, and the halves of a lane entered in its middle
 SHORT_OF_END = 0.6  # mm that underlay keeps from the ends of a lane
 CAP_LEAST = 1.0  # mm of width that gets a cap
 HUB_LENGTH, HUB_ANGLE = 4.0, np.radians(30.0)  # stitch and rows of a hub's fill
@@ -82,7 +82,7 @@ class ColumnThread:
             lane = self.lanes.get(stretch.stroke)
             if isinstance(lane, Lane):
                 last = nth + 1 == len(visit) and stretch.near.contact is not None
-                self._stretch(lane, stretch, OVERLAP if nth else 0.0, self._cut(stretch.near) if last else None)
+                self._stretch(lane, stretch, SEAM if nth else 0.0, self._cut(stretch.near) if last else None)
                 continue
             for _, inner in stretch.visits:
                 self.sew(inner)

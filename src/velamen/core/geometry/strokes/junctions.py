@@ -17,7 +17,7 @@ NEAR = 0.9  # radii; junctions nearer than that are one
 ONWARD = 0.4  # cos between a crossing's arms and the line from junction to junction
 CROSSED, CROSSING = 3.0, 25.0  # radii, degrees: so are two farther apart, between which strokes cross straight
 WIDTHS = 25.0  # degrees that widths apart by a factor of e count as, where two branches go through a junction
-ROUND = 20.0  # degrees in favour of a pair that closes a ring
+ROUND = 20.0  # degrees in favour of a pair that goes round a hole past a free branch, as an ear or a tail is
 EVEN, BENT = 6.0, 12.0  # degrees: two arms as good as that, and both bent by more, are paired with one another
 HUB_ARMS, HUB_RADIUS = 4, 6.5  # a junction of more arms, and wider, is a hub
 WIDE_HUB, STRAIGHT = 8.0, 40.0  # mm, degrees: so is a wider one through which nothing goes straight
@@ -143,7 +143,9 @@ def _pair(found: Branches, ends: list[End]) -> tuple[End, End] | None:
     for one, other in combinations(ends, 2):
         bend = min(_bend(-a, b) for a, b in zip(ways[one][0], ways[other][0], strict=True))
         cost = bend + WIDTHS * abs(float(np.log(ways[one][1] / ways[other][1])))
-        priced.append((round(cost - ROUND * _round_hole(found, one, other), 3), bend, one, other))
+        rest = [found.free(end[0]) is not None for end in ends if end not in (one, other)]
+        ring = all(rest) and _round_hole(found, one, other)
+        priced.append((round(cost - ROUND * ring, 3), bend, one, other))
     priced.sort(key=lambda each: each[0])
     straight = min(bend for _, bend, _, _ in priced)
     if (len(ends) > HUB_ARMS and radius > HUB_RADIUS) or (radius > WIDE_HUB and straight > STRAIGHT):

@@ -13,6 +13,7 @@ SQUARE = 0.75  # |cos| between a wing and its stem, above which it is no serif
 LONG, FAR, SHORT_STEM = 1.25, 1.6, 0.9  # stem widths: a serif's length, how far it reaches out, the stem's length
 ONWARD = -0.64  # cos to the stem below which a branch carries it on
 SHORT_WAY = 1.5  # radii of a branch that only leads from one junction to the next
+IN_LINE = -0.6  # cos between the two wings of a foot across a slanted stem
 WING_SHARE = 0.95  # stem widths by which wings may reach out and be part of the stem's end
 FLAG_SHARE = 0.6  # and a wing on one side alone
 WIDEST, WIDER = 12.5, 1.45  # mm, and stem widths, of such an end with its wings
@@ -67,11 +68,12 @@ def _foot(found: Branches, junction: int) -> Foot | None:
     third = next(nth for nth in others if nth != stem)
     way, half = ways[stem]
     width = 2.0 * half
-    if abs(float(tips[wing] @ way)) > SQUARE or found.length(stem) < SHORT_STEM * width:
-        return None
     aside = np.array([-way[1], way[0]])
     opposite = float(tips[wing] @ aside) * float(tips[third] @ aside) < 0.0
-    twin = third in free and opposite and abs(float(tips[third] @ way)) <= SQUARE
+    square = abs(float(tips[third] @ way)) <= SQUARE
+    twin = third in free and opposite and (square or float(tips[wing] @ tips[third]) < IN_LINE)
+    if found.length(stem) < SHORT_STEM * width or (not twin and abs(float(tips[wing] @ way)) > SQUARE):
+        return None
     if not twin and (
         _carried_on(found, third, junction, way) or not found.concave(wing, _end(found, wing, junction))
     ):
