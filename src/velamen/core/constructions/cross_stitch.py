@@ -15,7 +15,7 @@ SETTINGS = (
 
 
 def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
-    """The crosses that fit wholly into the shape."""
+    """Crosses wholly within the shape, half ones at its edge."""
     size = number(values, "cross_size")
     return f"Cross-stitch {size:.1f}", cross_stitch(work.region, "decoration", size, work.start)
 
