@@ -18,6 +18,8 @@ from velamen.core.geometry.strokes.mesh import CONCAVE, Mesh
 
 NEAR, FAR = 0.6, 1.7  # half widths before and after a place, between which the directions of its legs are taken
 SHARP = 50.0  # degrees of turn from which a bend is looked at
+SAME = 0.15  # of its length, within which a cut falls together with another
+CROTCH_TURN, BESIDE = np.radians(-60.0), 1.5  # rad of such a corner; half widths from the course that it lies at most
 CROTCH = 2.3  # half widths from the inner wall, within which a corner of the outer one is a crotch
 INNER, INNER_LEAST = 0.7, 30.0  # share of the bend that its inner wall turns at once, and degrees, for a cut
 EVEN = 1.2  # widths or lengths that differ less are alike
@@ -66,7 +68,7 @@ def bend_cuts(walls: Walls, course: Course) -> tuple[list[Cut], list[Array | Non
     mesh = walls.mesh
     places, radius = mesh.centre[course.nodes], mesh.radius[course.nodes]
     way = arc_lengths(places)
-    bends = _bends(places, radius, way, course.closed)
+    bends = _bends(places, radius, way, course.closed, _crotches(walls, float(np.median(radius))))
     inner = [_inner(mesh, course, bend) for bend in bends]
     cuts = []
     for nth, bend in enumerate(bends):
@@ -87,11 +89,37 @@ def bend_cuts(walls: Walls, course: Course) -> tuple[list[Cut], list[Array | Non
             tips[leg] = mesh.middle[course.nodes[bend.at]]
         if cut is not None and not short:
             cuts.append(replace(cut, bend=mesh.middle[course.nodes[bend.at]]))
-    return cuts, tips
+    return _nearest_only(cuts), tips
 
 
-def _bends(places: Array, radius: Array, way: Array, closed: bool) -> list[_Bend]:
-    """The sharp bends of a course, each where it turns most."""
+def _nearest_only(cuts: list[Cut]) -> list[Cut]:
+    """Of cuts that fall together, as two bends found the same corner, the one whose bend is nearest."""
+
+    def off(cut: Cut) -> float:
+        return float(np.linalg.norm(cut.middle - cut.bend)) if cut.bend is not None else 0.0
+
+    left: list[Cut] = []
+    for cut in sorted(cuts, key=off):
+        if all(np.linalg.norm(cut.middle - one.middle) > SAME * max(cut.length, one.length) for one in left):
+            left.append(cut)
+    return left
+
+
+def _crotches(walls: Walls, radius: float) -> Array:
+    """Corners (n, 2) of the walls that look sharply inside, each at its point, but those at cuts."""
+    mesh = walls.mesh
+    turns = mesh.turns(np.arange(len(mesh.wall)), max(0.35 * radius, 0.3))
+    sharp = np.flatnonzero(turns <= CROTCH_TURN)
+    sharp = sharp[~walls.at_cut(sharp, 0.3 * radius)]
+    found: list[int] = []
+    for nth in sharp[np.argsort(np.round(turns[sharp], 2), kind="stable")].tolist():
+        if all(np.linalg.norm(mesh.wall[nth] - mesh.wall[one]) > 0.5 * radius for one in found):
+            found.append(nth)
+    return np.asarray(mesh.wall[found])
+
+
+def _bends(places: Array, radius: Array, way: Array, closed: bool, crotches: Array) -> list[_Bend]:
+    """The sharp bends of a course, each where it turns most; first of all those beside a corner of its outer wall."""
     total = way[-1]
     if total < 1e-6:
         return []
@@ -110,6 +138,20 @@ def _bends(places: Array, radius: Array, way: Array, closed: bool) -> list[_Bend
     turn = np.where(known, turn, 0.0)
     found: list[_Bend] = []
     left = np.abs(turn) >= SHARP
+
+    def taken(nth: int) -> None:
+        found.append(_Bend(nth, float(turn[nth]), before[nth] / sizes[0][nth], after[nth] / sizes[1][nth]))
+        off = np.abs(way - way[nth])
+        if closed:
+            off = np.minimum(off, total - off)
+        np.logical_and(left, off > FAR * radius[nth], out=left)
+
+    for crotch in crotches:
+        off = np.linalg.norm(places - crotch, axis=1)
+        outer = ((crotch - places) * (after - before)).sum(axis=1) < 0.0
+        near = np.where(left & outer & (off < BESIDE * radius), np.abs(turn), 0.0)
+        if near.any():
+            taken(int(np.argmax(np.round(near))))
     while left.any():
         peak = np.abs(turn) * left
         best = peak.max()
@@ -117,11 +159,7 @@ def _bends(places: Array, radius: Array, way: Array, closed: bool) -> list[_Bend
         # The middle of the stretch that turns alike, around the first of them.
         run = tied[: int(np.argmax(np.append(np.diff(tied) > 1, True))) + 1]
         nth = int(run[np.argmin(np.abs(way[run] - (way[run[0]] + way[run[-1]]) / 2))])
-        found.append(_Bend(nth, float(turn[nth]), before[nth] / sizes[0][nth], after[nth] / sizes[1][nth]))
-        off = np.abs(way - way[nth])
-        if closed:
-            off = np.minimum(off, total - off)
-        left &= off > FAR * radius[nth]
+        taken(nth)
     return sorted(found, key=lambda one: one.at)
 
 
