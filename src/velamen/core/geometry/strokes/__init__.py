@@ -109,6 +109,8 @@ def _parted(region: Polygon, cuts: list[Cut], hubs: list[Array], tips: list[Arra
     for cut, (branch, host) in zip(cuts, sides, strict=True):
         if branch is None or host is None:
             continue
+        if cut.touch and branch == host:
+            cut = replace(cut, touch=False)  # a stroke that ends at itself by way of a part too short to count
         if not cut.touch:
             ends[branch].append(len(contacts))
         if cut.mitre:
