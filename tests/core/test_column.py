@@ -14,9 +14,9 @@ from velamen.core.errors import BadInput
 from velamen.core.geometry.interior_paths import EdgeWays, Ways
 from velamen.core.geometry.medial import medial_axis
 from velamen.core.geometry.strokes import strokes_of
-from velamen.core.stitching.column import between_rails, columns, planned
+from velamen.core.stitching.column import columns, planned
 from velamen.core.stitching.column_thread import Sewing
-from velamen.core.stitching.lanes import lane_of, rails_between
+from velamen.core.stitching.lanes import lane_of
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.split import split
 
@@ -106,15 +106,6 @@ def test_stitches_lie_along_direction_lines():
         nth = int(np.argmin(np.linalg.norm((lane.rails.outer + lane.rails.inner) / 2 - middle, axis=1)))
         cross = abs(along[nth, 0] * way[1] - along[nth, 1] * way[0])
         assert cross / np.linalg.norm(along[nth]) / np.linalg.norm(way) < 0.12
-
-
-def test_two_rails_make_a_column_that_comes_back_to_its_start():
-    left = np.array([[0.0, 0], [10, 1], [20, 0]])
-    (one,) = between_rails(
-        rails_between(left, left + np.array([0.0, 4.0])), Sewing("column", 0.4, underlay="edge_run")
-    )
-    assert np.linalg.norm(one.xy[0] - one.xy[-1]) < 4.5
-    assert (one.role == CODE["underlay"]).sum() > 20 and (one.role == CODE["column"]).sum() > 90
 
 
 @pytest.mark.parametrize("underlay", ["none", "centre_run", "edge_run", "zigzag", "edge_run_zigzag", "double_zigzag"])

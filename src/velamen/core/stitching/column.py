@@ -19,7 +19,7 @@ from velamen.core.geometry.rails import Rails
 from velamen.core.geometry.strokes import Strokes, strokes_of
 from velamen.core.geometry.strokes.axis import Axis, CutEnd, across, axis_of
 from velamen.core.memo import kept
-from velamen.core.stitching.column_order import Mark, Order, Stretch, order_of
+from velamen.core.stitching.column_order import Order, order_of
 from velamen.core.stitching.column_thread import ColumnThread, Sewing
 from velamen.core.stitching.fill import FillSewing, fill, linked
 from velamen.core.stitching.lanes import Lane, lane_of, middle
@@ -75,16 +75,6 @@ def _columns(region: Polygon, sewing: Sewing, directions: Sequence[Array], start
     for visit in order.visits:
         thread.sew(visit)
     return linked([*_patches(region, plan, lanes, sewing), *thread.strands()], region)
-
-
-def between_rails(rails: Rails, sewing: Sewing) -> list[Strand]:
-    """One column between two given rails, from their first end and back to it."""
-    check(sewing)
-    lane = Lane(_widened(rails, sewing.pull), (True, True), rails.advance, middle(rails))
-    visit = [Stretch(0, Mark(0), Mark(1))]
-    thread = ColumnThread(Strokes((), ()), Order([visit], {0: 0}, {}), {0: lane}, sewing)
-    thread.sew(visit)
-    return thread.strands()
 
 
 def check(sewing: Sewing) -> None:

@@ -63,10 +63,11 @@ class ColumnThread:
 
     def __init__(
         self, found: Strokes, order: Order, lanes: Mapping[int, Lane | Polygon], sewing: Sewing,
-        start: Array | None = None, region: Polygon | None = None,
+        start: Array | None,
+        region: Polygon,
     ) -> None:  # fmt: skip
         self.region = region
-        self.room = Polygon() if region is None else ready(grown(region, NEAR, 2))
+        self.room = ready(grown(region, NEAR, 2))
         self.found, self.along, self.lanes, self.sewing, self.start = found, order.along, lanes, sewing, start
         self.parts: list[Strand] = []
         self.done: list[Strand] = []
@@ -98,11 +99,8 @@ class ColumnThread:
             xy = np.concatenate([one.xy for one in self.parts])
             role = np.concatenate([one.role for one in self.parts])
             sewn = long_enough(xy)
-            self.done.append(tied(join([self._inside(Strand(xy[sewn], role[sewn]))])))
+            self.done.append(tied(join([kept_inside(Strand(xy[sewn], role[sewn]), self.region, self.sewing.pull)])))
         self.parts = []
-
-    def _inside(self, sewn: Strand) -> Strand:
-        return sewn if self.region is None else kept_inside(sewn, self.region, self.sewing.pull)
 
     def _at(self, lane: Lane, stroke: int, mark: Mark) -> float:
         """The advance of a mark on a stroke's lane."""
@@ -167,8 +165,7 @@ class ColumnThread:
 
     def _under(self, points: Array) -> None:
         """Underlay without the needle points where a hole comes between one row and the next."""
-        if self.region is not None:
-            points = points[shapely.contains_xy(self.room, points[:, 0], points[:, 1])]
+        points = points[shapely.contains_xy(self.room, points[:, 0], points[:, 1])]
         if len(points):
             self.parts.append(strand(points, "underlay"))
 

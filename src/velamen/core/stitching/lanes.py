@@ -1,4 +1,4 @@
-"""Lanes of columns: matched rails swept along the middle of each stroke of a shape, or between two drawn rails."""
+"""Lanes of columns: matched rails swept along the middle of each stroke of a shape."""
 
 from __future__ import annotations
 
@@ -200,16 +200,3 @@ def _rails(outer: Array, inner: Array, theta: Array, delta: Array, way: Array, h
     pace = np.clip((1.0 + turn * reach) / OUTER[0], 1.0, OUTER[1]) * np.cos((delta[1:] + delta[:-1]) / 2)
     advance = np.concatenate(([0.0], np.cumsum(pace * step)))
     return Rails(outer, inner, ways[0], ways[1], advance, closed)
-
-
-def rails_between(left: Array, right: Array) -> Rails:
-    """Rails out of pairs of places (k, 2) on two drawn lines.
-
-    >>> import numpy as np
-    >>> rails = rails_between(np.array([[0.0, 0], [10, 0]]), np.array([[0.0, 2], [10, 2]]))
-    >>> rails.length, rails.closed
-    (10.0, False)
-    """
-    ways = arc_lengths(left), arc_lengths(right)
-    advance = np.concatenate(([0.0], np.cumsum(np.maximum(np.diff(ways[0]), np.diff(ways[1])))))
-    return Rails(left, right, ways[0], ways[1], advance, closed=False)

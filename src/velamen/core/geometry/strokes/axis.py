@@ -213,7 +213,8 @@ def _away(region: Polygon, end: CutEnd) -> Axis:
     ways = sides / np.maximum(sizes, 1e-9)[:, None]
     off = np.asarray(region.centroid.coords[0]) - end.line.mean(axis=0)
     nth = int(np.argmax(np.abs(ways @ off)))
-    if sizes[1 - nth] > LONGER * sizes[nth]:
+    beside = sizes[1 - nth] > LONGER * sizes[nth]  # the cut runs along it, and it ends on either side
+    if beside:
         nth = 1 - nth
     ahead = ways[nth] if ways[nth] @ off >= 0.0 else -ways[nth]
     centre = np.asarray(region.centroid.coords[0])
@@ -221,7 +222,7 @@ def _away(region: Polygon, end: CutEnd) -> Axis:
     low, high = float(((ring - centre) @ ahead).min()), float(((ring - centre) @ ahead).max())
     inset = 0.25 * (high - low)
     place = centre + np.linspace(low + inset, high - inset, 5)[:, None] * ahead
-    return _run_on(region, place, np.full(5, float(sizes[1 - nth]) / 2), (end, None), high - low)
+    return _run_on(region, place, np.full(5, float(sizes[1 - nth]) / 2), (None if beside else end, None), high - low)
 
 
 def _line(

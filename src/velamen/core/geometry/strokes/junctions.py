@@ -11,7 +11,7 @@ from shapely import Polygon
 
 from velamen.core.arrays import Array
 from velamen.core.geometry.strokes.branches import Branches, heading, sharpest
-from velamen.core.geometry.strokes.mesh import CONCAVE, Mesh
+from velamen.core.geometry.strokes.mesh import CONCAVE
 
 NEAR = 0.9  # radii; junctions nearer than that are one
 ONWARD = 0.4  # cos between a crossing's arms and the line from junction to junction
@@ -242,8 +242,3 @@ def _courses(found: Branches, through: dict[End, End], links: set[int], wings: s
 
 def _tip(found: Branches, end: End) -> bool:
     return len(found.at[_node(found, end)]) == 1
-
-
-def radii(mesh: Mesh, nodes: list[int]) -> Array:
-    """Half widths along a course, mm: the circles of its triangles."""
-    return np.asarray(mesh.radius[nodes])
