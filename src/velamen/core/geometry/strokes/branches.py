@@ -145,9 +145,48 @@ def branches_of(mesh: Mesh) -> Branches:
     return found
 
 
+@dataclass
+class _Reach:
+    """How far a branch reaches out of its junction's circle, the width of its mouth, that circle's radius, mm.
+
+    Whether corners look inside at its mouth costs most and is seldom asked: it is told when it is.
+    """
+
+    out: float
+    mouth: float
+    radius: float
+    concave: int = -1
+
+    def too_little(self, found: Branches, nth: int, share: float, fewer: tuple[float, float, float]) -> bool:
+        """Whether that is less than a share of the mouth, which counts as fewer the more corners look inside."""
+        if self.out < LEAST * share or self.out < share * min(fewer) * self.mouth:
+            return True
+        if self.out >= share * max(fewer) * self.mouth and self.out >= CORNER * self.radius:
+            return False
+        if self.concave < 0:
+            junction = found.free(nth)
+            self.concave = found.concave(nth, 0 if found.branch[nth].nodes[0] == junction else 1)
+        corner = self.concave < 2 and self.out < CORNER * self.radius
+        return corner or self.out < share * fewer[self.concave] * self.mouth
+
+
+class _Told:
+    """What was found of branches, as long as they are what they were."""
+
+    def __init__(self, found: Branches) -> None:
+        self.found, self.known = found, dict[tuple[int, int], _Reach]()
+
+    def of(self, nth: int, junction: int) -> _Reach:
+        """How far a branch reaches out of a junction."""
+        key = (nth, len(self.found.branch[nth].nodes))
+        if key not in self.known:
+            self.known[key] = _reach(self.found, nth, junction)
+        return self.known[key]
+
+
 def prune(found: Branches, shares: tuple[float, ...], fewer: tuple[float, float, float], keep: set[int]) -> None:
     """Drops branches that reach too little out of the circle at their junction, the least of each junction first."""
-    told: dict[tuple[int, int], tuple[float, float, int, float]] = {}
+    told = _Told(found)
     for share in shares:
         while True:
             least: dict[int, tuple[float, int]] = {}
@@ -155,40 +194,32 @@ def prune(found: Branches, shares: tuple[float, ...], fewer: tuple[float, float,
                 junction = found.free(nth)
                 if junction is None or nth in keep:
                     continue
-                key = (nth, len(found.branch[nth].nodes))
-                if key not in told:
-                    told[key] = _salience(found, nth, junction)
-                out, mouth, concave, radius = told[key]
-                corner = concave < 2 and out < CORNER * radius
-                if out < share * fewer[concave] * mouth or out < LEAST * share or corner:
-                    least[junction] = min(least.get(junction, (np.inf, -1)), (out / max(mouth, 1e-9), nth))
+                reach = told.of(nth, junction)
+                if reach.too_little(found, nth, share, fewer):
+                    mine = (reach.out / max(reach.mouth, 1e-9), nth)
+                    least[junction] = min(least.get(junction, mine), mine)
             if not least:
                 break
             for junction, (_, nth) in least.items():
                 if nth in found.branch and found.free(nth) == junction:
-                    twin = _twin(found, told, nth, junction, keep)
+                    twin = _twin(told, nth, junction, keep)
                     found.drop(nth) if twin is None else found.drop(nth, twin)
 
 
-def _twin(
-    found: Branches, told: dict[tuple[int, int], tuple[float, float, int, float]], nth: int, junction: int,
-    keep: set[int],
-) -> int | None:  # fmt: skip
+def _twin(told: _Told, nth: int, junction: int, keep: set[int]) -> int | None:
     """The other free branch at a stroke's end, if it reaches out hardly more than one dropped: its other corner."""
+    found = told.found
     ends = found.at[junction]
     if len(ends) != 3:
         return None
     others = [one for one, _ in ends if one != nth and found.free(one) == junction and one not in keep]
     if len(others) != 1:
         return None
-    known = [told.get((one, len(found.branch[one].nodes))) for one in (others[0], nth)]
-    out, mine = (_salience(found, one, junction)[0] if was is None else was[0]
-                 for one, was in zip((others[0], nth), known, strict=True))  # fmt: skip
+    out, mine = (told.of(one, junction).out for one in (others[0], nth))
     return others[0] if out < TWIN * mine and out < TWIN_MOST * float(found.mesh.radius[junction]) else None
 
 
-def _salience(found: Branches, nth: int, junction: int) -> tuple[float, float, int, float]:
-    """How far a branch reaches out of its junction's circle, the width of its mouth, its concave ends, the radius."""
+def _reach(found: Branches, nth: int, junction: int) -> _Reach:
     mesh, branch = found.mesh, found.branch[nth]
     end = 0 if branch.nodes[0] == junction else 1
     inner = [node for node in branch.nodes if node != junction]
@@ -196,8 +227,7 @@ def _salience(found: Branches, nth: int, junction: int) -> tuple[float, float, i
     radius = float(mesh.radius[junction])
     off = np.linalg.norm(mesh.wall[samples] - mesh.centre[junction], axis=1)
     one, two = found.mouth(nth, end)
-    mouth = float(np.linalg.norm(mesh.wall[one] - mesh.wall[two]))
-    return float(off.max()) - radius, mouth, found.concave(nth, end), radius
+    return _Reach(float(off.max()) - radius, float(np.linalg.norm(mesh.wall[one] - mesh.wall[two])), radius)
 
 
 def heading(places: Array) -> Array:
