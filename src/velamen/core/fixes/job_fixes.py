@@ -10,6 +10,7 @@ from itertools import chain
 from velamen.core.building.build import Build, BuiltPiece, build_job
 from velamen.core.constructions import construction, sewn_pieces
 from velamen.core.constructions.base import Sewn
+from velamen.core.edits.stack.makeup import set_makeup
 from velamen.core.edits.stack.own_values import with_values
 from velamen.core.errors import BadInput
 from velamen.core.geometry.combine import fill_holes
@@ -141,12 +142,9 @@ def _holes_closed(build: Build, finding: Finding) -> Ways:
 
 def _as_another(build: Build, finding: Finding) -> Ways:
     """A piece made with the construction that fits it better, with its own values as far as that knows them."""
-    kind = construction(finding.instead)
-    piece = next(one for one in sewn_pieces(build.job) if one.id == finding.piece)
-    own = {key: value for key, value in piece.own.items() if kind.setting(key)}
-    made = change(piece, construct=kind.name, own=own)
-    pieces = [made if one.id == piece.id else one for one in sewn_pieces(build.job)]
-    yield f"Sew {_name(build, finding.piece)} as a {kind.title.lower()}", change(build.job, pieces=pieces)
+    title = construction(finding.instead).title.lower()
+    job = set_makeup(build.job, finding.piece, "", "", "", finding.instead, build.job.library)
+    yield f"Sew {_name(build, finding.piece)} as a {title}", job
 
 
 def _opened(build: Build, finding: Finding) -> Ways:

@@ -54,15 +54,18 @@ def columns(
     as may be. Raises BadInput for figures out of bounds.
     """
     check(sewing)
-    # In a frame of its own every equal letter is the same shape to the last digit, and sewn the same way.
-    corner = np.array(region.bounds[:2])
-    own = shapely.transform(region, lambda xy: np.round(xy - corner, GRID))
-    if not own.is_valid:
-        own = shapely.transform(region, lambda xy: xy - corner)
+    own, corner = _own_frame(region)
     here = replace(sewing, lines=tuple(line - corner for line in sewing.lines))
     lines = [line - corner for line in directions]
     sewn = _columns(own, here, lines, None if start is None else np.asarray(start) - corner)
     return [Strand(one.xy + corner, one.role) for one in sewn]
+
+
+def _own_frame(region: Polygon) -> tuple[Polygon, Array]:
+    """A region from its own corner on, where equal letters are the same shape to the last digit; and that corner."""
+    corner = np.array(region.bounds[:2])
+    own = shapely.transform(region, lambda xy: np.round(xy - corner, GRID))
+    return (own if own.is_valid else shapely.transform(region, lambda xy: xy - corner)), corner
 
 
 def _columns(region: Polygon, sewing: Sewing, directions: Sequence[Array], start: Array | None) -> list[Strand]:
@@ -94,7 +97,7 @@ def planned(region: Polygon) -> Plan:
 
 def for_a_fill(region: Polygon) -> bool:
     """Whether most of a region is too wide for columns: a hub, a lump, or strokes that are wide themselves."""
-    plan = planned(region)
+    plan = planned(_own_frame(region)[0])
     wide = sum(stroke.region.area for stroke, axis in zip(plan.strokes.strokes, plan.axes, strict=True)
                if axis is None or float(np.median(axis.half)) > WIDE)  # fmt: skip
     return bool(wide > 0.5 * region.area)

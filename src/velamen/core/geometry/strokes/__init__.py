@@ -17,19 +17,15 @@ from shapely import Polygon
 from velamen.core.arrays import Array
 from velamen.core.geometry.region import Area
 from velamen.core.geometry.strokes.bends import Walls, bend_cuts
-from velamen.core.geometry.strokes.branches import FEWER, LAST_STEPS, STEPS, branches_of, prune
+from velamen.core.geometry.strokes.branches import FEWER, LAST_FEWER, LAST_STEPS, STEPS, branches_of, prune
 from velamen.core.geometry.strokes.junctions import Cut, cross
 from velamen.core.geometry.strokes.mesh import mesh_of
 from velamen.core.geometry.strokes.serifs import settle_serifs
-from velamen.core.memo import kept
 
 GAP, PAST_END = 0.003, 0.02  # mm either side of a cut, and past its ends
 SPECK, FLECK = 0.05, 1e-6  # mm², below which a part is none, and is not even looked at
 DOUBLED = 0.15  # of its length, within which a cut lies on another
-SHORT_LINK, SHORT_END = (
-    0.35,
-    0.3,
-)  # times a cut's length that a part must reach, between cuts or from one, to be a stroke
+SHORT_LINK, SHORT_END = 0.35, 0.3  # times a cut's length that a stroke reaches at least, between cuts or from one
 
 
 @dataclass(frozen=True)
@@ -60,16 +56,15 @@ class Strokes:
     contacts: tuple[Contact, ...]
 
 
-@kept(64, lasting=True)
 def strokes_of(region: Polygon) -> Strokes:
     """The strokes of a region, at least one where it has an area."""
     mesh = mesh_of(region)
     if mesh is None:
         return Strokes((), ())
     found = branches_of(mesh)
-    prune(found, STEPS, FEWER[0], set())
+    prune(found, STEPS, FEWER, set())
     across = settle_serifs(found)
-    prune(found, LAST_STEPS, FEWER[1], {wing for wings in across.values() for wing in wings})
+    prune(found, LAST_STEPS, LAST_FEWER, {wing for wings in across.values() for wing in wings})
     crossing = cross(found, across, region)
     walls = Walls(mesh, shapely.difference(region, _blades(crossing.cuts)), crossing.cuts)
     cuts, tips = list(crossing.cuts), list[Array]()

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 from scipy.linalg import solveh_banded
@@ -77,13 +76,12 @@ def axis_of(region: Polygon, ends: list[CutEnd], tips: Sequence[Array] = ()) -> 
     path, closed, ends = _path(mesh, ends, tips, bool(region.interiors))
     if path is None or len(path) < 2:
         return _straight(region, ends)
-    mouths = np.array([mesh.mouth(one, other) for one, other in pairwise(path)])
     if closed:
-        mouths = np.concatenate([mouths, mouths[:1]])
-        path = [*path, path[1]] if path[0] == path[-1] else [*path, path[0]]
+        path = [*path, path[1]]
+    mouths = mesh.mouths(path)
     place = mesh.wall[mouths].mean(axis=1)
     half = np.linalg.norm(mesh.wall[mouths[:, 0]] - mesh.wall[mouths[:, 1]], axis=1) / 2
-    around = np.maximum(mesh.radius[path[:-1]], mesh.radius[path[1:]])[: len(half)]
+    around = np.maximum(mesh.radius[path[:-1]], mesh.radius[path[1:]])
     good = half > OPEN * around
     for end in ends:
         good &= ~_touches(mesh, mouths, end)

@@ -12,7 +12,7 @@ from shapely import LineString
 from velamen.core.arrays import Array, Index, Mask
 from velamen.core.geometry.polyline import arc_lengths
 from velamen.core.geometry.region import Area
-from velamen.core.geometry.strokes.branches import heading, sharpest
+from velamen.core.geometry.strokes.branches import heading, over_corner, sharpest
 from velamen.core.geometry.strokes.junctions import Course, Cut, inward_of
 from velamen.core.geometry.strokes.mesh import CONCAVE, Mesh
 
@@ -108,13 +108,14 @@ def _nearest_only(cuts: list[Cut]) -> list[Cut]:
 def _crotches(walls: Walls, radius: float) -> Array:
     """Corners (n, 2) of the walls that look sharply inside, each at its point, but those at cuts."""
     mesh = walls.mesh
-    turns = mesh.turns(np.arange(len(mesh.wall)), max(0.35 * radius, 0.3))
+    turns = mesh.turns(np.arange(len(mesh.wall)), over_corner(radius))
     sharp = np.flatnonzero(turns <= CROTCH_TURN)
     sharp = sharp[~walls.at_cut(sharp, 0.3 * radius)]
+    left = sharp[np.argsort(np.round(turns[sharp], 2), kind="stable")]
     found: list[int] = []
-    for nth in sharp[np.argsort(np.round(turns[sharp], 2), kind="stable")].tolist():
-        if all(np.linalg.norm(mesh.wall[nth] - mesh.wall[one]) > 0.5 * radius for one in found):
-            found.append(nth)
+    while len(left):
+        found.append(int(left[0]))
+        left = left[np.linalg.norm(mesh.wall[left] - mesh.wall[left[0]], axis=1) > 0.5 * radius]
     return np.asarray(mesh.wall[found])
 
 
@@ -208,7 +209,7 @@ def _at_crotch(walls: Walls, bend: _Bend, inner: int, radius: float, others: lis
     near = np.flatnonzero((off < CROTCH * radius) & (off > 0.5 * radius) & outer)
     if len(near) == 0:
         return None
-    turns = mesh.turns(near, max(0.35 * radius, 0.3))
+    turns = mesh.turns(near, over_corner(radius))
     fit = (turns <= CONCAVE) & ~walls.at_cut(near, 0.3 * radius)
     if others:
         fit &= np.linalg.norm(mesh.wall[near][:, None] - mesh.wall[others][None], axis=2).min(axis=1) > 0.5 * radius

@@ -13,13 +13,10 @@ from velamen.core.arrays import Array, Index
 from velamen.core.geometry.polyline import line_length
 from velamen.core.geometry.strokes.mesh import CONCAVE, Mesh
 
-CONCAVE_OVER = 0.35  # radii of wall either side of a mouth's end, over which its turn counts
+CORNER_OVER, CORNER_LEAST = 0.35, 0.3  # radii of wall either side of a place, and mm at least, over which it turns
 STEPS = (0.05, 0.12, 0.2, 0.3, 0.33)  # shares of its mouth by which a branch must reach out, asked one after another
 LAST_STEPS = (0.4, 0.5, 0.62)  # and once the serifs are known
-FEWER = (
-    (1.0, 0.9, 0.4),
-    (1.0, 0.85, 0.5),
-)  # times that, by concave ends of the mouth: at first, and in the last steps
+FEWER, LAST_FEWER = (1.0, 0.9, 0.4), (1.0, 0.85, 0.5)  # times that, by concave ends of the mouth: at first, and then
 LEAST = 0.6 / 0.62  # mm that a branch must reach out, at a share of 1
 TWIN, TWIN_MOST = 1.3, 0.8  # times as far as the one dropped beside it, and in radii, that it may reach and go too
 CORNER = 0.45  # radii that a branch must reach out where at most one end of its mouth is concave; a corner has 0.41
@@ -64,8 +61,17 @@ class Branches:
 
     def out(self, nth: int, junction: int) -> list[int]:
         """The triangles of a branch from a junction outwards."""
-        nodes = self.branch[nth].nodes
-        return nodes if nodes[0] == junction else nodes[::-1]
+        return self.branch[nth].seen(self.end_at(nth, junction))
+
+    def end_at(self, nth: int, junction: int) -> int:
+        """The end of a branch that lies at a junction."""
+        return 0 if self.branch[nth].nodes[0] == junction else 1
+
+    def samples(self, nth: int, junction: int) -> Index:
+        """Samples of the wall that belong to a branch and what was dropped from it, without those of a junction."""
+        branch = self.branch[nth]
+        inner = [node for node in branch.nodes if node != junction]
+        return np.concatenate([self.mesh.corner[inner].ravel(), *branch.reach])
 
     def mouth(self, nth: int, end: int) -> tuple[int, int]:
         """The two samples between which a branch leaves the junction at one of its ends."""
@@ -83,18 +89,15 @@ class Branches:
         assert junction is not None
         reach = list[Index]()
         for nth in which:
+            reach.append(self.samples(nth, junction))
             gone = self.branch.pop(nth)
             for node in (gone.nodes[0], gone.nodes[-1]):
                 self.at[node] = [one for one in self.at[node] if one[0] != nth]
-            reach += [*gone.reach, self.mesh.corner[self._inner(gone, junction)].ravel()]
         left = self.at[junction]
         for one, _ in left[:1]:
             self.branch[one].reach += reach
         if len(left) == 2 and left[0][0] != left[1][0]:
             self._join(junction, left[0], left[1])
-
-    def _inner(self, branch: Branch, junction: int) -> list[int]:
-        return [node for node in branch.nodes if node != junction]
 
     def _join(self, junction: int, one: tuple[int, int], two: tuple[int, int]) -> None:
         first, second = self.branch.pop(one[0]), self.branch.pop(two[0])
@@ -107,10 +110,15 @@ class Branches:
             self.at[node].append((one[0], end))
 
 
+def over_corner(radius: float) -> float:
+    """How much of the wall either side of a place tells how it turns there, mm."""
+    return max(CORNER_OVER * radius, CORNER_LEAST)
+
+
 def sharpest(mesh: Mesh, sample: int, radius: float) -> tuple[int, float]:
     """The sample of the wall beside one that turns most into the region, and by how much, rad."""
-    beside = mesh.near(sample, CONCAVE_OVER * radius)
-    turns = mesh.turns(beside, max(CONCAVE_OVER * radius, 0.3))
+    beside = mesh.near(sample, CORNER_OVER * radius)
+    turns = mesh.turns(beside, over_corner(radius))
     # The nearest of equals: a round turns alike all along.
     off = np.linalg.norm(mesh.wall[beside] - mesh.wall[sample], axis=1)
     best = int(np.argmin(np.round(turns, 2) + 1e-3 * off))
@@ -165,7 +173,7 @@ class _Reach:
             return False
         if self.concave < 0:
             junction = found.free(nth)
-            self.concave = found.concave(nth, 0 if found.branch[nth].nodes[0] == junction else 1)
+            self.concave = found.concave(nth, 0 if junction is None else found.end_at(nth, junction))
         corner = self.concave < 2 and self.out < CORNER * self.radius
         return corner or self.out < share * fewer[self.concave] * self.mouth
 
@@ -220,13 +228,10 @@ def _twin(told: _Told, nth: int, junction: int, keep: set[int]) -> int | None:
 
 
 def _reach(found: Branches, nth: int, junction: int) -> _Reach:
-    mesh, branch = found.mesh, found.branch[nth]
-    end = 0 if branch.nodes[0] == junction else 1
-    inner = [node for node in branch.nodes if node != junction]
-    samples = np.concatenate([mesh.corner[inner].ravel(), *branch.reach])
+    mesh = found.mesh
     radius = float(mesh.radius[junction])
-    off = np.linalg.norm(mesh.wall[samples] - mesh.centre[junction], axis=1)
-    one, two = found.mouth(nth, end)
+    off = np.linalg.norm(mesh.wall[found.samples(nth, junction)] - mesh.centre[junction], axis=1)
+    one, two = found.mouth(nth, found.end_at(nth, junction))
     return _Reach(float(off.max()) - radius, float(np.linalg.norm(mesh.wall[one] - mesh.wall[two])), radius)
 
 

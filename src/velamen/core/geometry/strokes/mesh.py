@@ -6,6 +6,7 @@ from the walls as its three samples, so that centres run along the middle of str
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -51,9 +52,14 @@ class Mesh:
 
     def mouth(self, triangle: int, other: int) -> tuple[int, int]:
         """The two samples that neighbouring triangles share."""
-        nth = int(np.flatnonzero(self.beside[triangle] == other)[0])
-        one = self.corner[triangle]
-        return int(one[(nth + 1) % 3]), int(one[(nth + 2) % 3])
+        one, two = self.mouths([triangle, other])[0]
+        return int(one), int(two)
+
+    def mouths(self, path: Sequence[int]) -> Index:
+        """The two samples that each triangle of a path shares with the next: (n - 1, 2)."""
+        here, onward = np.asarray(path[:-1]), np.asarray(path[1:])
+        nth = np.argmax(self.beside[here] == onward[:, None], axis=1)
+        return np.stack([self.corner[here, (nth + 1) % 3], self.corner[here, (nth + 2) % 3]], axis=1)
 
     def turns(self, samples: Index, over: Array | float) -> Array:
         """How the wall turns at samples over some mm either way, rad: (m,), less than 0 where it looks inside."""

@@ -75,7 +75,7 @@ def _foot(found: Branches, junction: int) -> Foot | None:
     if found.length(stem) < SHORT_STEM * width or (not twin and abs(float(tips[wing] @ way)) > SQUARE):
         return None
     if not twin and (
-        _carried_on(found, third, junction, way) or not found.concave(wing, _end(found, wing, junction))
+        _carried_on(found, third, junction, way) or not found.concave(wing, found.end_at(wing, junction))
     ):
         return None
     wings = (wing, third) if twin else (wing,)
@@ -96,10 +96,6 @@ def _carried_on(found: Branches, nth: int, junction: int, stem: Array) -> bool:
     return any(float(_leaving(found, one, other)[0] @ stem) < ONWARD for one, _ in found.at[other] if one != nth)
 
 
-def _end(found: Branches, nth: int, junction: int) -> int:
-    return 0 if found.branch[nth].nodes[0] == junction else 1
-
-
 def _leaving(found: Branches, nth: int, junction: int) -> tuple[Array, float]:
     """The direction of a branch once it has left the junction's circle, and its half width there."""
     mesh = found.mesh
@@ -117,11 +113,9 @@ def _leaving(found: Branches, nth: int, junction: int) -> tuple[Array, float]:
 
 def _overhang(found: Branches, nth: int, junction: int, stem: Array, half: float) -> float:
     """How far a wing reaches past its stem's side, mm."""
-    mesh, branch = found.mesh, found.branch[nth]
+    mesh = found.mesh
     aside = np.array([-stem[1], stem[0]])
-    inner = [node for node in branch.nodes if node != junction]
-    samples = np.concatenate([mesh.corner[inner].ravel(), *branch.reach])
-    off = (mesh.wall[samples] - mesh.centre[junction]) @ aside
+    off = (mesh.wall[found.samples(nth, junction)] - mesh.centre[junction]) @ aside
     tip = (mesh.centre[found.out(nth, junction)[-1]] - mesh.centre[junction]) @ aside
     return float((off * np.sign(tip)).max()) - half
 

@@ -6,6 +6,7 @@ import numpy as np
 from shapely import Polygon
 
 from velamen.core.arrays import Array
+from velamen.core.geometry.polyline import ring_arc_lengths
 from velamen.core.geometry.region import boundaries
 
 CORNER = np.radians(35.0)  # turn from which a place of the outline is a corner
@@ -55,8 +56,7 @@ def end_slant(region: Polygon, tip: Array, outward: Array, half: float) -> tuple
 def _corners(region: Polygon, half: float) -> tuple[Array, Array]:
     """Convex corners of a region's outer ring, and that ring."""
     ring = boundaries(region)[0]
-    closed = np.concatenate([ring, ring[:1]])
-    way = np.concatenate(([0.0], np.cumsum(np.linalg.norm(np.diff(closed, axis=0), axis=1))))
+    closed, way = np.concatenate([ring, ring[:1]]), ring_arc_lengths(ring)
     total = way[-1]
     over = min(max(OVER * half, 0.15), total / 6)
 
