@@ -17,19 +17,24 @@ def stitches(strand, *roles):
     return ends[mine], mine
 
 
+def along(ends, step):
+    """Middles of pieces at most some mm long of stitches: (m, 2), the number of the stitch of each, each one's mm."""
+    way = ends[:, 1] - ends[:, 0]
+    size = np.linalg.norm(way, axis=1)
+    count = np.maximum(np.ceil(size / step).astype(int), 1)
+    owner = np.repeat(np.arange(len(count)), count)
+    share = (np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count) + 0.5) / count[owner]
+    return ends[owner, 0] + share[:, None] * way[owner], owner, (size / count)[owner]
+
+
 def density(region, ends, cell, over):
     """mm of thread per mm² inside a region, in cells of some mm averaged over so many either way; for cells inside."""
     left, top, right, bottom = region.buffer(1).bounds
     wide, high = int((right - left) / cell) + 1, int((bottom - top) / cell) + 1
-    way = ends[:, 1] - ends[:, 0]
-    size = np.linalg.norm(way, axis=1)
-    count = np.maximum((size / 0.05).astype(int), 1)
-    owner = np.repeat(np.arange(len(count)), count)
-    nth = np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count)
-    spot = ends[owner, 0] + ((nth + 0.5) / count[owner])[:, None] * way[owner]
+    spot, _, length = along(ends, 0.05)
     thread = np.zeros((high, wide))
     at = ((spot - [left, top]) / cell).astype(int)
-    np.add.at(thread, (at[:, 1], at[:, 0]), (size / count)[owner])
+    np.add.at(thread, (at[:, 1], at[:, 0]), length)
     xs, ys = np.meshgrid(left + cell * (np.arange(wide) + 0.5), top + cell * (np.arange(high) + 0.5))
     inside = shapely.contains_xy(region, xs, ys).astype(float)
     part = uniform_filter(inside, over)
@@ -46,12 +51,8 @@ def bare(strand, cover, *roles):
     """mm of stitches of some roles with no covering stitch sewn later within 0.3."""
     under, when = stitches(strand, *roles)
     covers, later = stitches(strand, cover)
-    count = np.maximum(np.ceil(np.linalg.norm(under[:, 1] - under[:, 0], axis=1) / 0.2), 1).astype(int)
-    owner = np.repeat(np.arange(len(count)), count)
-    share = (np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count) + 0.5) / count[owner]
-    spot = under[owner, 0] + share[:, None] * (under[owner, 1] - under[owner, 0])
+    spot, owner, length = along(under, 0.2)
     near = shapely.STRtree(shapely.linestrings(covers)).query(shapely.points(spot), "dwithin", 0.3)
     hidden = np.zeros(len(spot), dtype=bool)
     hidden[near[0][later[near[1]] > when[owner[near[0]]]]] = True
-    size = np.linalg.norm(under[:, 1] - under[:, 0], axis=1) / count
-    return float(size[owner[~hidden]].sum())
+    return float(length[~hidden].sum())

@@ -7,6 +7,7 @@ from scipy.spatial import KDTree
 from shapely import Point, box
 
 from core.jobs import done_of, job_of
+from core.sewn_density import along
 from core.shapes import SHAPES
 from velamen.core.building.build import build_job
 from velamen.core.building.works import check_pieces
@@ -52,9 +53,8 @@ def test_a_knockdown_keeps_its_margin_and_has_no_underlay(name, stitch):
         return  # those that do not fit wholly are left out
     spots = np.random.default_rng(5).uniform(*np.array(ground.work.region.bounds).reshape(2, 2), (3000, 2))
     spots = spots[shapely.contains_xy(ground.work.region, spots[:, 0], spots[:, 1])]
-    strands = [shapely.LineString(part.xy) for part in done_of(ground)[0].strands]
-    thread = np.concatenate([shapely.line_interpolate_point(one, np.arange(0, one.length, 0.3)) for one in strands])
-    far = KDTree(shapely.get_coordinates(thread)).query(spots)[0]
+    lines = [np.stack([part.xy[:-1], part.xy[1:]], axis=1) for part in done_of(ground)[0].strands]
+    far = KDTree(along(np.concatenate(lines), 0.3)[0]).query(spots)[0]
     most = 1.35 if stitch == "stipple" else 1.1  # a meander grows another arm from 1.2 spacings on
     assert np.percentile(far, 98) < most * ground.values["knockdown_spacing"].value
 

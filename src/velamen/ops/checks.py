@@ -24,20 +24,22 @@ CHECKS = (
 )
 
 
-SHARES = [["tests/web", "tests/browser"], ["tests/ops", "tests/core"]]  # run side by side
+# Run side by side, three on two processors: a browser waits much, and a killed server too.
+SHARES = [["tests/browser"], ["tests/core"], ["tests/web", "tests/ops"]]
 
 
 def _held(shares: list[list[str]], environment: dict[str, str], folder: Path) -> bool:
-    """Whether all tests of all shares held, each run by a process of its own; the first one's progress is shown.
+    """Whether all tests of all shares held, each run by a process of its own with a test database of its own.
 
-    The first, once through, tries fresh examples of the properties too.
+    The progress of the first is shown; once through, it tries fresh examples of the properties too.
     """
     logs = [folder / f"tests-{nth}.log" for nth in range(1, len(shares))]
     command = [str(PYTHON), "-m", "pytest"]
     others = []
-    for share, log in zip(shares[1:], logs, strict=True):
+    for nth, (share, log) in enumerate(zip(shares[1:], logs, strict=True), 1):
+        own = {**environment, "VELAMEN_DATABASE_URL": environment["VELAMEN_DATABASE_URL"].replace("?", f"_{nth}?")}
         with log.open("wb") as out:
-            others.append(spawn([*command, *share], cwd=ROOT, env=environment, stdout=out, stderr=out))
+            others.append(spawn([*command, *share], cwd=ROOT, env=own, stdout=out, stderr=out))
     try:
         held = [subprocess.run([*command, *shares[0]], cwd=ROOT, env=environment, check=False).returncode == 0]
         if len(shares) > 1:

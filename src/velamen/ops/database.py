@@ -102,7 +102,7 @@ class PrivateDatabase:
     def _write_first_commands(self) -> None:
         """The application's database and user, made sure of at every start."""
         who = f"'{NAME}'@'127.0.0.1'"
-        databases = (NAME, f"test_{NAME}") if self.throwaway else (NAME,)
+        databases = (NAME, "test\\_%") if self.throwaway else (NAME,)
         lines = [
             f"CREATE DATABASE IF NOT EXISTS `{NAME}` CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci;",
             f"CREATE USER IF NOT EXISTS {who};",

@@ -10,6 +10,7 @@ from velamen.core.memo import kept
 
 SEGMENTS = 12
 CALM = 0.05  # mm an outline is thinned by first
+ROUGH = 0.01  # of a width by which an outline may be thinned before that width is tried
 STANDS = 0.05  # of the circle's radius by which an opened region is grown back too far
 FIRST, LAST, ROUNDS = 0.2, 40.0, 9  # mm wide, and halvings in looking for the narrowest part
 
@@ -47,7 +48,7 @@ def narrowest(region: Area) -> float:
 
 def _has_neck(region: Area, width: float) -> bool:
     """Whether a circle of this width cannot go everywhere: it finds two places apart, or a long part it misses."""
-    calm = shapely.simplify(region, CALM)
+    calm = shapely.simplify(region, max(CALM, ROUGH * width))  # wide circles cost much along a jagged outline
     inner = shapely.buffer(calm, -width / 2, quad_segs=SEGMENTS)
     if inner.is_empty or shapely.get_num_geometries(inner) > shapely.get_num_geometries(calm):
         return True
