@@ -10,8 +10,9 @@ from velamen.core.constructions.plain import BORDER, nothing_hidden, plain
 from velamen.core.geometry.corners import CORNERS
 from velamen.core.geometry.region import Area, band
 from velamen.core.materials.records import UNDERLAYS
+from velamen.core.proofs.finding import Finding
 from velamen.core.setting import Setting
-from velamen.core.stitching.border import edge_borders
+from velamen.core.stitching.border import corners_left, edge_borders
 from velamen.core.stitching.strand import Strand
 from velamen.core.values.value import Values, choice, number
 
@@ -46,12 +47,27 @@ def satin_values(values: Values, name: str) -> tuple[float, float, str]:
     return number(values, f"{name}_spacing"), number(values, f"{name}_pull"), choice(values, f"{name}_underlay")
 
 
+def round_corners(work: Work, region: Area, sides: tuple[float, float], corner: str) -> list[Finding]:
+    """That some corners of a border stay round although its others do not; sides: mm off the region and on it."""
+    places = corners_left(region, *sides, corner)
+    if not places:
+        return []
+    some = "A corner" if len(places) == 1 else f"{len(places)} corners"
+    return [Finding(
+        "corners_round", "info", work.piece,
+        f"{some} of {work.name} cannot be {'lapped' if corner == 'lapped' else 'mitred'} at {sum(sides):.1f} mm and "
+        f"{'stays' if len(places) == 1 else 'stay'} round: sides too short or ragged, or another edge too near.",
+        tuple((round(x, 2), round(y, 2)) for x, y in places),
+    )]  # fmt: skip
+
+
 def edge(
-    name: str, title: str, width: Setting, step: Setting, cover: Cover = nothing_hidden, **more: Any
-) -> Construction:
+    name: str, title: str, width: Setting, step: Setting, cover: Cover = nothing_hidden, corner: str = "edge_corner",
+    **more: Any,
+) -> Construction:  # fmt: skip
     """A construction of an edge stitch of stitching.border.
 
-    width and step: its own two settings; more: as in Construction.
+    width and step: its own two settings; corner: measure of its corners; more: as in Construction.
     """
     settings = (
         width,
@@ -59,13 +75,13 @@ def edge(
                 high=100, step=1, measure="edge_share"),
         step,
         Setting(f"{name}_corner", "Corners", "Border", "Turned round, or mitred on the diagonal.", kind="choice",
-                unit="", choices=CORNERS[:3], measure="edge_corner"),
+                unit="", choices=CORNERS[:3], measure=corner),
     )  # fmt: skip
 
     def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
         outside, inside = sides(values, name)
-        corner, apart = choice(values, f"{name}_corner"), number(values, step.key)
-        strands = edge_borders(work.region, "border", name, outside, inside, apart, corner, work.start)
+        how, apart = choice(values, f"{name}_corner"), number(values, step.key)
+        strands = edge_borders(work.region, "border", name, outside, inside, apart, how, work.start)
         return f"{title} {outside + inside:.1f}", strands
 
     return plain(name, title, BORDER, settings, sewing, hides=cover, ends=Ends.LOOP, **more)

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import Ends, Work
-from velamen.core.constructions.edge import band_of, satin_settings, satin_values, sides
+from velamen.core.constructions.base import Ends, Sewn, Work
+from velamen.core.constructions.edge import band_of, round_corners, satin_settings, satin_values, sides
 from velamen.core.constructions.plain import BORDER, plain
 from velamen.core.geometry.corners import CORNERS
+from velamen.core.proofs.finding import Finding
 from velamen.core.setting import Setting
 from velamen.core.stitching.border import SatinSewing, satin_borders
 from velamen.core.stitching.strand import Strand
@@ -29,7 +30,13 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Satin {outside + inside:.1f}", strands
 
 
+def findings(sewn: Sewn) -> list[Finding]:
+    """That some of its corners stay round."""
+    work, values = sewn.work, sewn.values
+    return round_corners(work, work.region, sides(values, "border"), choice(values, "border_corner"))
+
+
 CONSTRUCTION = plain(
     "satin_border", "Satin border", BORDER, SETTINGS, sewing, hides=band_of("border"), ends=Ends.LOOP,
-    shown_with={"border_width": 2.4},
+    shown_with={"border_width": 2.4}, findings=findings,
 )  # fmt: skip

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import Ends, Work
-from velamen.core.constructions.edge import sides
+from velamen.core.constructions.base import Ends, Sewn, Work
+from velamen.core.constructions.edge import round_corners, sides
 from velamen.core.constructions.plain import BORDER, plain
 from velamen.core.geometry.corners import CORNERS
+from velamen.core.proofs.finding import Finding
 from velamen.core.setting import Setting
 from velamen.core.stitching.border import zigzag_borders
 from velamen.core.stitching.strand import Strand
@@ -30,4 +31,10 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Zigzag {outside + inside:.1f}", strands
 
 
-CONSTRUCTION = plain("zigzag", "Zigzag", BORDER, SETTINGS, sewing, ends=Ends.LOOP)
+def findings(sewn: Sewn) -> list[Finding]:
+    """That some of its corners stay round."""
+    work, values = sewn.work, sewn.values
+    return round_corners(work, work.region, sides(values, "zigzag"), choice(values, "zigzag_corner"))
+
+
+CONSTRUCTION = plain("zigzag", "Zigzag", BORDER, SETTINGS, sewing, ends=Ends.LOOP, findings=findings)

@@ -1,170 +1,237 @@
-"""Corners of satin borders: mitred or lapped instead of turned round, by the angle of the corner.
-
-In a mitre the stitches of both sides stay square to their side and end on the diagonal. In a lap
-the first side is sewn on over the whole corner and the second begins upon it.
-"""
+"""Corners of satin borders: which are mitred or lapped, not turned round, and where their rows meet the others."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from scipy.ndimage import median_filter
+from scipy.spatial import KDTree
 
 from velamen.core.arrays import Array
-from velamen.core.geometry.rails import ADVANCE, Rails
+from velamen.core.geometry.corner_rows import (
+    WITHIN,
+    Band,
+    Corner,
+    Rows,
+    joined,
+    kept_rows,
+    lapped,
+    mitred,
+    place_along,
+    side_rows,
+)
+from velamen.core.geometry.outline import OutlineSamples, Surroundings, reach
+from velamen.core.geometry.rails import Rails
 
 CORNERS = (("auto", "by their angle"), ("rounded", "rounded"), ("mitred", "mitred"), ("lapped", "lapped"))
-LEAST, MOST = np.radians(40.0), np.radians(115.0)  # turns that are treated; sharper ones are tips
-LAP_FROM = np.radians(100.0)  # turns from which a lap is chosen; blunter ones are mitred
-LEAD = 2.0  # widths before a corner from which stitches are squared up
+LEAST, MOST = np.radians(40.0), np.radians(150.0)  # turns that are treated; sharper ones are tips of needles
+SHARE = 0.7  # of a corner's turn that lies within WITHIN of it
 STRAIGHT = 0.1  # mm a side may bow and still count as straight
-MATCH = 0.35  # mm by which rails may lie off the straight course of their side
-LAPPED = 1.0  # mm by which the second side of a lap begins on the first
-STUB = 0.5  # mm; a mitre is sewn until its stitches are that short
+SHORT, SHORTEST = 0.4, 1.2  # of the width and in mm, the shortest side of a corner
+UNREST = np.radians(75.0)  # turns in all of a side that is calm, over a width
+FREE = 0.98  # of a rail's distance that must be open round the longer way
+LEAD, FARTHEST = 2.0, 4.0  # widths before a corner from which rows are squared up, and from which at most
+UNWANTED = 0.05  # of a mm by which rows are squared up elsewhere than asked, against mm by which rails lie off
+STEADY = 5  # samples over which it is told how far rows may go
+MATCH = 0.9  # mm, by which squared rows may lie off those that lead to them
 
 
-@dataclass(frozen=True)
-class _Corner:
-    """A corner: where it is, unit course before and after, turn in rad, straight mm on either side."""
+def with_corners(
+    rails: Rails, samples: OutlineSamples, around: Surroundings, sides: tuple[float, float], pull: float, how: str,
+    edge: bool = False,
+) -> tuple[Rails, list[Corner]]:  # fmt: skip
+    """Rails whose corners are treated, and those of the outline's corners that are left round, without room for it.
 
-    place: Array
-    before: Array
-    after: Array
-    turn: float
-    room: tuple[float, float]
-
-
-def with_corners(rails: Rails, ring: Array, outside: float, inside: float, how: str, reach: bool = False) -> Rails:
-    """Rails whose corners are treated.
-
-    ring: (n, 2) the outline they run along, with the cloth as in `boundaries`; outside, inside: mm of the
-    rails off and on the cloth; how: key of CORNERS; reach: whether the outer rail keeps to the outline up to
-    the very tip of a mitre, for an edge run. Corners without room for it stay rounded.
+    samples: of the outline they run along; around: what surrounds it; sides: mm of the rails off and on the cloth,
+    of them pull; how: key of CORNERS; edge: for an edge run, which turns round inner corners on the spot.
     """
-    if how == "rounded":
-        return rails
-    width = outside + inside
-    for corner in _corners(ring):
-        if reach and corner.turn < 0:
-            continue  # an edge run turns round it on the spot
-        kind = how if how != "auto" else ("lapped" if abs(corner.turn) >= LAP_FROM else "mitred")
-        rails = _treated(rails, corner, outside, inside, width, kind == "lapped", reach)
-    return rails
+    if how == "rounded" or len(samples.point) < 3:
+        return rails, []
+    band = _band(samples, around, *sides, pull)
+    found = [one for one in corners_of(samples) if not (edge and one.turn < 0)]
+    rails, treated = _rebuilt(rails, band, [one for one in found if _fits(band, one)], found, how)
+    done = set(map(id, treated))
+    return rails, [one for one in found if id(one) not in done]
 
 
-def _corners(ring: Array) -> list[_Corner]:
-    line = shapely.get_coordinates(shapely.simplify(shapely.LinearRing(ring), STRAIGHT))[:-1]
+def corners_of(samples: OutlineSamples) -> list[Corner]:
+    """All corners of an outline, those of needles too: turns of at least LEAST that lie in one place."""
+    line = shapely.get_coordinates(shapely.simplify(shapely.LinearRing(samples.point), STRAIGHT))[:-1]
     if len(line) < 3:
         return []
-    step = np.roll(line, -1, axis=0) - line
-    size = np.linalg.norm(step, axis=1)
-    course = step / np.maximum(size, 1e-9)[:, None]
-    before = np.roll(course, 1, axis=0)
-    turn = np.arctan2(before[:, 0] * course[:, 1] - before[:, 1] * course[:, 0],
-                      np.einsum("ij,ij->i", before, course))  # fmt: skip
+    at = np.unique(samples.along[KDTree(samples.point).query(line)[1]])
+    beside = 0.5 * np.minimum(_gaps(at, samples.length), np.roll(_gaps(at, samples.length), 1))
+    place = place_along(samples, at)
+    before, after, turn = _turns(samples, at, place, np.minimum(2.0 * WITHIN, beside))
+    _, _, near = _turns(samples, at, place, np.minimum(WITHIN, 0.5 * beside))
+    sharp = (np.abs(turn) >= LEAST) & (np.abs(near) >= SHARE * np.abs(turn))
+    gap = _gaps(at[sharp], samples.length)
+    room = np.minimum(gap, np.roll(gap, 1))
     return [
-        _Corner(line[nth], before[nth], course[nth], float(turn[nth]), (float(size[nth - 1]), float(size[nth])))
-        for nth in np.flatnonzero((np.abs(turn) >= LEAST) & (np.abs(turn) <= MOST)).tolist()
+        Corner(float(at[nth]), place[nth], before[nth], after[nth], float(turn[nth]), float(free))
+        for nth, free in zip(np.flatnonzero(sharp).tolist(), room.tolist(), strict=True)
     ]
 
 
-def _treated(
-    rails: Rails, corner: _Corner, outside: float, inside: float, width: float, lap: bool, reach: bool
-) -> Rails:
-    """Rails with one corner mitred or lapped, unchanged where its sides are too short or not held."""
-    # A corner is treated where both sides are long enough to be sewn square to themselves before they meet in it.
-    convex = corner.turn > 0  # the outer rail goes the longer way
-    big, small = (outside, inside) if convex else (inside, outside)
-    tan = float(np.tan(abs(corner.turn) / 2.0))
-    lead = LEAD * width
-    near = small * tan + lead
-    if min(corner.room) < near + 0.5 * width:
-        return rails
-    sign = 1.0 if convex else -1.0
-    sides = [(corner.before, sign * np.array([corner.before[1], -corner.before[0]])),
-             (corner.after, sign * np.array([corner.after[1], -corner.after[0]]))]  # fmt: skip
-
-    def at(side: int, along: Array | float, off: Array | float) -> Array:
-        course, aside = sides[side]
-        along, off = np.broadcast_arrays(np.asarray(along, dtype=np.float64), np.asarray(off, dtype=np.float64))
-        return np.asarray(corner.place + along[..., None] * course + off[..., None] * aside)
-
-    # The rails leave off where each side is still straight, and that must be a place that they both pass.
-    first = _nearest(rails, at(0, -near, big), at(0, -near, -small), convex)
-    last = _nearest(rails, at(1, near, big), at(1, near, -small), convex)
-    if first is None or last is None:
-        return rails
-    # From there the first side runs on over all of the corner (lap), or both sides end on the diagonal (mitre).
-    tip = big * tan
-    stub = (1.0 - STUB / width) * (small * tan + tip)  # how far the mitre's stitches are followed
-    if lap:
-        run = np.arange(-small * tan, tip - ADVANCE, ADVANCE)
-        falls = (
-            big - (tip - run) * np.tan(np.pi - abs(corner.turn)) if abs(corner.turn) > np.pi / 2 + 1e-6 else -small
-        )
-        ends = at(0, run, np.maximum(-small, np.minimum(falls, big - STUB)))
-        start = small * tan - min(LAPPED, 0.5 * width)
-        pieces = [
-            (at(0, run, big), ends),
-            (at(1, np.array([start, small * tan]), big), at(1, np.array([start, small * tan]), -small)),
-        ]
-    else:
-        run = np.arange(-small * tan, -small * tan + stub, ADVANCE)
-        there = at(0, run, big), at(0, run, run / tan)
-        back = at(1, -run[::-1], big), at(1, -run[::-1], run[::-1] / tan)
-        if reach and len(run):
-            on = np.append(np.arange(run[-1] + ADVANCE, tip, ADVANCE), tip)
-            held = np.broadcast_to(there[1][-1:], (len(on), 2))
-            there = np.concatenate([there[0], at(0, on, big)]), np.concatenate([there[1], held])
-        pieces = [there, back]
-    return _spliced(rails, first, last, pieces, convex, jump=lap)
+def _turns(samples: OutlineSamples, at: Array, place: Array, far: Array) -> tuple[Array, Array, Array]:
+    """Unit courses over so many mm before and after places, and the turn between them in rad."""
+    ways = [place - place_along(samples, at - far), place_along(samples, at + far) - place]
+    before, after = (way / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-9) for way in ways)
+    cross = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
+    return before, after, np.asarray(np.arctan2(cross, np.einsum("ij,ij->i", before, after)))
 
 
-def _nearest(rails: Rails, big: Array, small: Array, convex: bool) -> int | None:
-    """The sample of the rails at a place on both of them, None where they do not pass it."""
-    outer, inner = (big, small) if convex else (small, big)
-    off = np.maximum(np.linalg.norm(rails.outer - outer, axis=1), np.linalg.norm(rails.inner - inner, axis=1))
-    nth = int(np.argmin(off[:-1]))
-    return nth if off[nth] < MATCH + 2.0 * ADVANCE else None
+def _gaps(at: Array, length: float) -> Array:
+    """Way in mm from each of some places round an outline to the next."""
+    return np.asarray(np.diff(np.append(at, at[:1] + length)))
 
 
-def _spliced(
-    rails: Rails, first: int, last: int, pieces: list[tuple[Array, Array]], convex: bool, jump: bool
-) -> Rails:
-    """Rails with the samples between two of them, going round, replaced by new ones; big rail first in each piece.
+def _band(samples: OutlineSamples, around: Surroundings, outside: float, inside: float, pull: float) -> Band:
+    depths = [
+        median_filter(reach(samples, around, limit, outward).depth, STEADY, mode="wrap")
+        if limit > 0 else np.zeros(len(samples.point)) for limit, outward in ((outside, True), (inside, False))
+    ]  # fmt: skip
+    heading = np.arctan2(samples.normal[:, 1], samples.normal[:, 0])
+    return Band(samples, max(outside, 0.0), max(inside, 0.0), depths[0], depths[1], pull, heading)
 
-    jump: the pieces do not touch: what lies between them is no advance.
+
+def _fits(band: Band, corner: Corner) -> bool:
+    """Whether a corner can be treated: the longer way round is open, its sides long enough and calm."""
+    size, _ = band.sizes(corner)
+    fan = band.between(corner.along - 1e-6, corner.along + 1e-6)
+    free = (band.off if corner.turn > 0 else band.on)[fan[len(fan) // 2]]
+    roomy = corner.room >= max(SHORT * band.width, SHORTEST)
+    return bool(abs(corner.turn) <= MOST and roomy and free >= FREE * size and _calm(band, corner))
+
+
+def _calm(band: Band, corner: Corner) -> bool:
+    """Whether neither side turns to and fro, as an outline drawn by a shaking hand does."""
+    far = min(band.width, corner.room - WITHIN)
+    for near in (corner.along - far, corner.along + WITHIN):
+        side = band.heading[band.between(near, near + far - WITHIN)]
+        if float(np.abs(np.angle(np.exp(1j * np.diff(side)))).sum()) > UNREST:
+            return False
+    return True
+
+
+@dataclass(frozen=True)
+class _Arc:
+    """A stretch of outline whose rows are square to it, from one place along it to another, with its corners.
+
+    An end beyond the outline's length has gone past its first sample. whole: all of a closed outline.
     """
+
+    start: float
+    end: float
+    corners: tuple[Corner, ...]
+    whole: bool = False
+
+
+def _arcs(band: Band, treated: list[Corner], found: list[Corner]) -> list[_Arc]:
+    """Stretches round the treated corners; where two would come near each other they are one."""
+    length = band.samples.length
+    gap = _gaps(np.array([one.along for one in found]), length)
+    ours = set(map(id, treated))
+    mine = [nth for nth, one in enumerate(found) if id(one) in ours]
+    lead = {nth: LEAD * band.width + band.deep(found[nth]) for nth in mine}
+    most = {nth: FARTHEST * band.width + band.deep(found[nth]) for nth in mine}
+    joined = [
+        nth in lead and (after := (nth + 1) % len(found)) in lead
+        and gap[nth] < lead[nth] + lead[after] + band.width for nth in range(len(found))
+    ]  # fmt: skip
+    if all(joined):
+        return [_Arc(found[0].along, found[0].along + length, tuple(found), whole=True)]
+    first = next(nth for nth in range(len(found)) if not joined[nth - 1])
+    arcs: list[_Arc] = []
+    for turned in range(len(found)):
+        nth = (first + turned) % len(found)
+        if nth not in lead:
+            continue
+        along = found[nth].along + (length if nth < first else 0.0)
+        before, after = min(most[nth], 0.5 * gap[nth - 1]), min(most[nth], 0.5 * gap[nth])
+        if joined[nth - 1]:
+            last = arcs.pop()
+            arcs.append(_Arc(last.start, along + after, (*last.corners, found[nth])))
+        else:
+            arcs.append(_Arc(along - before, along + after, (found[nth],)))
+    return arcs
+
+
+def _rebuilt(
+    rails: Rails, band: Band, treated: list[Corner], found: list[Corner], how: str
+) -> tuple[Rails, list[Corner]]:  # fmt: skip
+    """Rails with squared rows beside corners and the rows that were there between them; the corners that could be."""
+    if not treated:
+        return rails, []
+    arcs = _arcs(band, treated, found)
+    pieces = [_squared(band, arc, how) for arc in arcs]
+    if arcs[0].whole:
+        return joined(pieces[0]), treated
+    tree = KDTree(np.concatenate([rails.outer, rails.inner], axis=1)[:-1])
+    ends = [[_met(tree, band, arc, parts, last) for last in (False, True)]
+            for arc, parts in zip(arcs, pieces, strict=True)]  # fmt: skip
+    lost = {id(end.corner) for pair in ends for end in pair if end.off > MATCH}
+    if lost:
+        return _rebuilt(rails, band, [one for one in treated if id(one) not in lost], found, how)
     count = len(rails.advance) - 1
-    kept = (last + np.arange((first - last) % count + 1)) % count
-    if len(kept) < 3 or len(kept) == count + 1:
-        return rails
-    outer, inner = [rails.outer[kept]], [rails.inner[kept]]
-    gap_outer = [np.diff(rails.outer_way)[kept[:-1]]]
-    gap_inner = [np.diff(rails.inner_way)[kept[:-1]]]
-    for nth, (big, small) in enumerate([*pieces, (outer[0][:1], inner[0][:1])]):
-        new = (big, small) if convex or nth == len(pieces) else (small, big)
-        ends = outer[-1][-1], inner[-1][-1]
-        if not (jump and nth == 1):
-            new = _approach(ends, new)
-        for gaps, known, points in ((gap_outer, ends[0], new[0]), (gap_inner, ends[1], new[1])):
-            step = np.linalg.norm(np.diff(np.concatenate([known[None], points]), axis=0), axis=1)
-            if jump and nth == 1:
-                step[0] = 0.0
-            gaps.append(step)
-        outer.append(new[0])
-        inner.append(new[1])
-    steps_outer, steps_inner = np.concatenate(gap_outer), np.concatenate(gap_inner)
-    ways = [np.concatenate(([0.0], np.cumsum(steps))) for steps in (steps_outer, steps_inner)]
-    advance = np.concatenate(([0.0], np.cumsum(np.maximum(steps_outer, steps_inner))))
-    return replace(rails, outer=np.concatenate(outer), inner=np.concatenate(inner), outer_way=ways[0],
-                   inner_way=ways[1], advance=advance)  # fmt: skip
+    mixed: list[Rows] = []
+    for nth, parts in enumerate(pieces):
+        (first, last), then = ends[nth], ends[(nth + 1) % len(pieces)][0]
+        mixed += [parts[0].within(first.row, None), *parts[1:-1], parts[-1].within(0, last.row)]
+        free = (last.sample + np.arange(1, (then.sample - last.sample) % count)) % count
+        gap = (then.corner.along - last.corner.along) % band.samples.length or band.samples.length
+        if len(free) * rails.length / count < 1.5 * (gap - last.way - then.way) + band.width:  # else they touch
+            mixed.append(kept_rows(rails, free))
+    return joined(mixed), treated
 
 
-def _approach(ends: tuple[Array, Array], new: tuple[Array, Array]) -> tuple[Array, Array]:
-    """New samples with the straight way to the first of them from where the rails are."""
-    far = max(float(np.linalg.norm(to[0] - at)) for at, to in zip(ends, new, strict=True))
-    share = np.linspace(0.0, 1.0, max(int(far / ADVANCE), 1) + 1)[1:-1, None]
-    walks = [np.concatenate([at + share * (to[0] - at), to]) for at, to in zip(ends, new, strict=True)]
-    return walks[0], walks[1]
+@dataclass(frozen=True)
+class _End:
+    """Where the rows of an arc meet the rails."""
+
+    corner: Corner  # the last one before
+    sample: int  # of the rails
+    row: int  # of its part
+    off: float  # mm by which the two lie apart
+    way: float  # mm from the corner
+
+
+def _met(tree: KDTree, band: Band, arc: _Arc, parts: list[Rows], last: bool) -> _End:
+    """Where the rows of an arc's first or last part meet the rails best.
+
+    tree: of both ends (k, 4) of the rails' samples.
+    """
+    rows, corner = (parts[-1], arc.corners[-1]) if last else (parts[0], arc.corners[0])
+    if not len(rows.outer):
+        return _End(corner, 0, 0, np.inf, 0.0)
+    off, sample = tree.query(np.concatenate([rows.outer, rows.inner], axis=1))
+    foot = rows.outer + (rows.inner - rows.outer) * band.outside / max(band.width, 1e-9)
+    way = np.linalg.norm(foot - corner.place, axis=1)
+    free = way - band.deep(corner)
+    cost = off + UNWANTED * np.abs(free - LEAD * band.width) + np.where(free < 0.5 * band.width, band.width, 0.0)
+    best = int(np.argmin(cost))
+    return _End(corner, int(sample[best]), best, float(off[best]), float(way[best]))
+
+
+def _squared(band: Band, arc: _Arc, how: str) -> list[Rows]:
+    """Rows of an arc: square to its sides, and treated at its corners."""
+    length = band.samples.length
+    made = []
+    for corner in arc.corners:
+        lap = how == "lapped" and corner.room >= band.deep(corner) + band.width
+        along = corner.along + (length if corner.along < arc.start - 1e-6 else 0.0)
+        made.append((corner, along, *(lapped(band, corner) if lap else mitred(band, corner))))
+    corners = [one[0] for one in made]
+    begins = [along + after for _, along, _, after, _ in made]
+    ends = [along - before for _, along, before, _, _ in made]
+    if arc.whole:  # from the first corner round to it again
+        ends, corners = [*ends, ends[0] + length], [*corners, corners[0]]
+        parts = []
+    else:
+        ends = [*ends, arc.end]
+        parts = [side_rows(band, arc.start, ends[0], corners[:1])]
+    for nth, (*_, beside) in enumerate(made):
+        parts += [*beside, side_rows(band, begins[nth], ends[nth + 1], corners[nth : nth + 2])]
+    return parts

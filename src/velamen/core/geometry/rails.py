@@ -33,7 +33,8 @@ class Rails:
 
     outer, inner: (k, 2) points, off and on the cloth; outer_way, inner_way: (k,) mm along
     each rail; advance: (k,) mm, growing with whichever rail moves faster; closed: whether the last
-    sample closes the loop on the first.
+    sample closes the loop on the first; cut: (k,) whether a row ends on the diagonal of a mitred corner, None where
+    none does.
     """
 
     outer: Array
@@ -42,6 +43,7 @@ class Rails:
     inner_way: Array
     advance: Array
     closed: bool = True
+    cut: NDArray[np.bool_] | None = None
 
     @property
     def length(self) -> float:

@@ -24,7 +24,8 @@ ENDINGS = {"_from": "at least", "_over": "over", "_under": "under", "_not": "not
 MEASURES = {
     "pull": "Pull", "satin_spacing": "Satin spacing", "underlay": "Underlay", "run_length": "Run length",
     "line_inset": "Inset of a line",
-    "corner": "Corners of a border", "edge_corner": "Corners of an edge stitch", "bite": "Bite",
+    "corner": "Corners of a border", "edge_corner": "Corners of an edge stitch",
+    "overedge_corner": "Corners of an overedge", "bite": "Bite",
     "bite_step": "Step of bites", "ground_stitch": "Stitch of a ground", "ground_spacing": "Spacing of a ground",
     "ground_length": "Stitch length of a ground", "ground_pattern": "Pattern of a ground",
     "ground_gap": "Gaps a ground closes", "ground_calm": "Calmness of a ground",

@@ -10,7 +10,8 @@ import shapely
 from shapely import Polygon
 
 from velamen.core.arrays import Array, Place
-from velamen.core.geometry.corners import with_corners
+from velamen.core.geometry.corner_rows import Corner
+from velamen.core.geometry.corners import corners_of, with_corners
 from velamen.core.geometry.outline import OutlineSamples, Surroundings, sample_outline, surroundings
 from velamen.core.geometry.rails import Rails, match_rails, rail
 from velamen.core.geometry.region import Area, boundaries, clean_ring, ready
@@ -160,8 +161,9 @@ def edge_borders(
     stitch: "estitch", "blanket" or "overedge"; step: mm between bites; hidden: where none is sewn.
     """
     strands = []
-    how = "mitred" if corner == "auto" else corner
-    every = border_rails(region, outside, inside, 0.0, how, stitch != "overedge")
+    bites = stitch != "overedge"
+    how = ("mitred" if bites else "rounded") if corner == "auto" else corner
+    every = border_rails(region, outside, inside, 0.0, how, bites)
     for rails in [part for one in every for part in shown(one, hidden, outside, inside)]:
         begin = _start(rails, start) if rails.closed else 0.0
         if stitch == "overedge":
@@ -181,13 +183,27 @@ def _start(rails: Rails, start: tuple[float, float] | None) -> float:
 
 
 def border_rails(
-    region: Polygon, outside: float, inside: float, pull: float = 0.0, corner: str = "rounded", reach: bool = False
+    region: Polygon, outside: float, inside: float, pull: float = 0.0, corner: str = "rounded", at_edge: bool = False
 ) -> list[Rails]:
-    """Matched rails along every boundary of a region, its corners treated; reach: as `with_corners` takes it."""
-    edge = sampled(region)
+    """Matched rails along every boundary of a region, its corners treated; at_edge: as `with_corners` takes it."""
+    return [rails for rails, _ in _cornered(region, outside, inside, pull, corner, at_edge)]
+
+
+def corners_left(region: Polygon, outside: float, inside: float, corner: str) -> list[Place]:
+    """Places of the corners of a border that are left round although others of its are not; arguments as above."""
+    left = [one for _, some in _cornered(region, outside, inside, 0.0, corner, False) for one in some]
+    every = sum(len(corners_of(one)) for one in sampled(region).outlines)
+    return [(float(one.place[0]), float(one.place[1])) for one in left] if 0 < len(left) < every else []
+
+
+@kept(64)
+def _cornered(
+    region: Polygon, outside: float, inside: float, pull: float, corner: str, at_edge: bool
+) -> list[tuple[Rails, list[Corner]]]:
+    edge, sides = sampled(region), (outside, inside)
     return [
-        with_corners(match_rails(outline, edge.around, outside, inside, pull), ring, outside, inside, corner, reach)
-        for outline, ring in zip(edge.outlines, edge.rings, strict=True)
+        with_corners(match_rails(one, edge.around, *sides, pull), one, edge.around, sides, pull, corner, at_edge)
+        for one in edge.outlines
     ]
 
 

@@ -122,7 +122,7 @@ def _satin(edge: Edge, values: Values) -> tuple[str, list[Strand]]:
     width, share = number(values, "cover_width"), number(values, "cover_share") / 100.0
     sewing = SatinSewing(
         width * share, width * (1.0 - share), number(values, "cover_spacing"), number(values, "cover_pull"),
-        choice(values, "cover_underlay"),
+        choice(values, "cover_underlay"), choice(values, "cover_corner"),
     )  # fmt: skip
     return f"Cover, satin {width:.1f}", satin_borders(edge.cloth, COVER, sewing, edge.start, edge.hidden)
 

@@ -164,6 +164,8 @@ def _tries(values: Values, proof: EdgeCover) -> list[tuple[dict[str, float], str
     close = {"cover_spacing": matched} if spacing > matched else {}
     if close:
         tried.append((close, f"spacing {matched:g}"))
+    if extra < proof.pull:  # also between the sides of a mitre, which no width closes
+        tried.append(({**close, "cover_pull": proof.pull}, f"pull {proof.pull:g} mm a side"))
     least = 100.0 * (proof.error + proof.pull - extra + IN_HAND) / width
     if least <= 50.0:
         fitting = float(round(min(max(share, least), 100.0 - least)))

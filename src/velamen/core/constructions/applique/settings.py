@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from velamen.core.geometry.corners import CORNERS
 from velamen.core.materials.records import UNDERLAYS
 from velamen.core.setting import Setting
 
@@ -46,6 +47,8 @@ COVER = (
             role="cover", measure="pull", needs=("cover_kind", "|".join(CLOSE))),
     Setting("cover_underlay", "Underlay", "Cover", "Sewn first, under the satin.", kind="choice", unit="",
             choices=UNDERLAYS, role="cover", measure="underlay", needs=("cover_kind", "satin")),
+    Setting("cover_corner", "Corners", "Cover", "Turned round, mitred on the diagonal, or one side lapped over the "
+            "other.", kind="choice", unit="", choices=CORNERS, measure="corner", needs=("cover_kind", "satin")),
     Setting("cover_bite", "Bite", "Cover", "From the edge onto the cloth.", low=0.5, high=8.0,
             needs=("cover_kind", "|".join(BITES))),
     Setting("cover_step", "Step", "Cover", "Between bites.", low=1.0, high=8.0, measure="bite_step",
