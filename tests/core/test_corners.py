@@ -11,7 +11,6 @@ from core.sewn_density import along, density, stitches
 from core.shapes import SHAPES
 from velamen.core.artwork.lettering import lettering
 from velamen.core.building.build import build_job
-from velamen.core.geometry.corners import corners_of
 from velamen.core.job.document import change
 from velamen.core.stitching.border import SatinSewing, border_rails, edge_borders, sampled, satin_borders
 from velamen.core.stitching.roles import CODE
@@ -57,8 +56,8 @@ CORNERED = {
 def tips(region, outside, inside):
     """Where the longer rails of a region's corners meet (n, 2), and the places of the corners themselves."""
     found = []
-    for one in sampled(region).outlines:
-        for corner in corners_of(one):
+    for corners in sampled(region).corners:
+        for corner in corners:
             big, sign = (outside, 1.0) if corner.turn > 0 else (inside, -1.0)
             aside = sign * np.array([corner.before[1], -corner.before[0]])
             found.append((corner.place + big * (np.tan(abs(corner.turn) / 2) * corner.before + aside), corner.place))

@@ -47,9 +47,13 @@ def satin_values(values: Values, name: str) -> tuple[float, float, str]:
     return number(values, f"{name}_spacing"), number(values, f"{name}_pull"), choice(values, f"{name}_underlay")
 
 
-def round_corners(work: Work, region: Area, sides: tuple[float, float], corner: str) -> list[Finding]:
-    """That some corners of a border stay round although its others do not; sides: mm off the region and on it."""
-    places = corners_left(region, *sides, corner)
+def round_corners(work: Work, sides: tuple[float, float], pull: float, corner: str) -> list[Finding]:
+    """That some corners of a border stay round although its others do not.
+
+    sides: mm of the finished border off the shape and on it; pull: added to either.
+    """
+    outside, inside = sides
+    places = corners_left(work.region, outside + pull, inside + pull, pull, corner)
     if not places:
         return []
     some = "A corner" if len(places) == 1 else f"{len(places)} corners"

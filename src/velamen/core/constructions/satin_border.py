@@ -10,7 +10,7 @@ from velamen.core.proofs.finding import Finding
 from velamen.core.setting import Setting
 from velamen.core.stitching.border import SatinSewing, satin_borders
 from velamen.core.stitching.strand import Strand
-from velamen.core.values.value import Values, choice
+from velamen.core.values.value import Values, choice, number
 
 SETTINGS = (
     Setting("border_width", "Width", "Border", "Of the finished satin.", low=1.0, high=10.0, measure="border_width"),
@@ -33,7 +33,9 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
 def findings(sewn: Sewn) -> list[Finding]:
     """That some of its corners stay round."""
     work, values = sewn.work, sewn.values
-    return round_corners(work, work.region, sides(values, "border"), choice(values, "border_corner"))
+    return round_corners(
+        work, sides(values, "border"), number(values, "border_pull"), choice(values, "border_corner")
+    )
 
 
 CONSTRUCTION = plain(

@@ -39,26 +39,28 @@ MATCH = 0.9  # mm, by which squared rows may lie off those that lead to them
 
 
 def with_corners(
-    rails: Rails, samples: OutlineSamples, around: Surroundings, sides: tuple[float, float], pull: float, how: str,
-    edge: bool = False,
+    rails: Rails, samples: OutlineSamples, around: Surroundings, found: list[Corner], sides: tuple[float, float],
+    pull: float, how: str,
 ) -> tuple[Rails, list[Corner]]:  # fmt: skip
-    """Rails whose corners are treated, and those of the outline's corners that are left round, without room for it.
+    """Rails whose corners are treated, and those of the corners that are left round, without room for it.
 
-    samples: of the outline they run along; around: what surrounds it; sides: mm of the rails off and on the cloth,
-    of them pull; how: key of CORNERS; edge: for an edge run, which turns round inner corners on the spot.
+    samples: of the outline they run along; around: what surrounds it; found: its corners; sides: mm of the rails off
+    and on the cloth, of them pull; how: key of CORNERS.
     """
-    if how == "rounded" or len(samples.point) < 3:
+    if how == "rounded" or not found:
         return rails, []
     band = _band(samples, around, *sides, pull)
-    found = [one for one in corners_of(samples) if not (edge and one.turn < 0)]
     rails, treated = _rebuilt(rails, band, [one for one in found if _fits(band, one)], found, how)
     done = set(map(id, treated))
     return rails, [one for one in found if id(one) not in done]
 
 
-def corners_of(samples: OutlineSamples) -> list[Corner]:
-    """All corners of an outline, those of needles too: turns of at least LEAST that lie in one place."""
-    line = shapely.get_coordinates(shapely.simplify(shapely.LinearRing(samples.point), STRAIGHT))[:-1]
+def corners_of(samples: OutlineSamples, ring: Array) -> list[Corner]:
+    """All corners of a ring (n, 2), those of needles too: turns of at least LEAST that lie in one place.
+
+    samples: of the ring.
+    """
+    line = shapely.get_coordinates(shapely.simplify(shapely.LinearRing(ring), STRAIGHT))[:-1]
     if len(line) < 3:
         return []
     at = np.unique(samples.along[KDTree(samples.point).query(line)[1]])

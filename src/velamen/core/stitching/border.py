@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 import shapely
@@ -43,6 +43,11 @@ class Boundaries:
     rings: tuple[Array, ...]
     outlines: tuple[OutlineSamples, ...]
     around: Surroundings
+
+    @cached_property
+    def corners(self) -> list[list[Corner]]:
+        """The corners of each."""
+        return [corners_of(outline, ring) for outline, ring in zip(self.outlines, self.rings, strict=True)]
 
 
 @lru_cache(maxsize=256)
@@ -185,14 +190,17 @@ def _start(rails: Rails, start: tuple[float, float] | None) -> float:
 def border_rails(
     region: Polygon, outside: float, inside: float, pull: float = 0.0, corner: str = "rounded", at_edge: bool = False
 ) -> list[Rails]:
-    """Matched rails along every boundary of a region, its corners treated; at_edge: as `with_corners` takes it."""
+    """Matched rails along every boundary of a region, its corners treated.
+
+    at_edge: for an edge run, which turns round inner corners on the spot.
+    """
     return [rails for rails, _ in _cornered(region, outside, inside, pull, corner, at_edge)]
 
 
-def corners_left(region: Polygon, outside: float, inside: float, corner: str) -> list[Place]:
+def corners_left(region: Polygon, outside: float, inside: float, pull: float, corner: str) -> list[Place]:
     """Places of the corners of a border that are left round although others of its are not; arguments as above."""
-    left = [one for _, some in _cornered(region, outside, inside, 0.0, corner, False) for one in some]
-    every = sum(len(corners_of(one)) for one in sampled(region).outlines)
+    left = [one for _, some in _cornered(region, outside, inside, pull, corner, False) for one in some]
+    every = sum(map(len, sampled(region).corners))
     return [(float(one.place[0]), float(one.place[1])) for one in left] if 0 < len(left) < every else []
 
 
@@ -201,10 +209,12 @@ def _cornered(
     region: Polygon, outside: float, inside: float, pull: float, corner: str, at_edge: bool
 ) -> list[tuple[Rails, list[Corner]]]:
     edge, sides = sampled(region), (outside, inside)
-    return [
-        with_corners(match_rails(one, edge.around, *sides, pull), one, edge.around, sides, pull, corner, at_edge)
-        for one in edge.outlines
-    ]
+    every: list[tuple[Rails, list[Corner]]] = []
+    for outline, corners in zip(edge.outlines, edge.corners, strict=True):
+        rails = match_rails(outline, edge.around, *sides, pull)
+        found = [one for one in corners if one.turn > 0 or not at_edge]
+        every.append(with_corners(rails, outline, edge.around, found, sides, pull, corner))
+    return every
 
 
 def _recipe(kind: str, width: float) -> tuple[list[float], int, float]:
