@@ -24,16 +24,16 @@ def chromium():
 
 
 @pytest.fixture
-def page(chromium, live_server, shop):
-    context = chromium.new_context(viewport={"width": 1280, "height": 800}, base_url=live_server.url)
+def page(chromium, live_server, client, maren):
+    client.force_login(maren)
+    context = chromium.new_context(
+        viewport={"width": 1280, "height": 800}, base_url=live_server.url, reduced_motion="reduce"
+    )
+    context.add_cookies([{"name": "sessionid", "value": client.cookies["sessionid"].value, "url": live_server.url}])
     page = context.new_page()
     faults = []
     page.on("pageerror", lambda error: faults.append(str(error)))
     page.on("console", lambda line: line.type == "error" and faults.append(line.text))
-    page.goto("/sign-in/")
-    page.get_by_label("Username").fill("maren")
-    page.get_by_label("Password").fill("tide-and-thread")
-    page.get_by_role("button", name="Sign in").click()
     page.faults = faults
     yield page
     context.close()

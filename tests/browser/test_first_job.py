@@ -14,6 +14,7 @@ from browser.pages import drawn, stitches, violations
 def begin(page, tmp_path, art):
     file = tmp_path / "buoy.svg"
     file.write_text(art)
+    page.goto("/")
     page.get_by_role("link", name="New job").click()
     page.get_by_label("Name").fill("Buoy towel")
     page.get_by_label("Sewn on").select_option("firm_woven")
@@ -231,6 +232,7 @@ def test_the_stack_leads_to_each_step(page, shop, maren):
 def test_a_bad_upload_is_told_and_the_form_stays(page, tmp_path):
     file = tmp_path / "bow.svg"
     file.write_text('<svg xmlns="http://www.w3.org/2000/svg"><path id="bow" d="M0 0L90 90 L90"/></svg>')
+    page.goto("/")
     page.get_by_role("link", name="New job").click()
     page.get_by_label("Name").fill("Bow")
     page.get_by_label("Artwork").set_input_files(file)
@@ -240,6 +242,7 @@ def test_a_bad_upload_is_told_and_the_form_stays(page, tmp_path):
 
 
 def test_signing_out_and_other_shops(page, job, stranger):
+    page.goto("/")
     page.get_by_role("button", name="Sign out").click()
     page.get_by_label("Username").fill("ivo")
     page.get_by_label("Password").fill("tide-and-thread")

@@ -42,6 +42,13 @@ def density(region, ends, cell, over):
     return (uniform_filter(thread, over) / cell**2 / np.maximum(part, 1e-9))[known]
 
 
+def off_thread(spots, *lines):
+    """mm from each of some spots (k, 2) to the nearest of some lines of thread (n, 2)."""
+    tree = shapely.STRtree(shapely.linestrings(np.concatenate([np.stack([one[:-1], one[1:]], 1) for one in lines])))
+    (number, _), far = tree.query_nearest(shapely.points(spots), return_distance=True, all_matches=False)
+    return far[np.argsort(number)]
+
+
 def knot(strand):
     """The most needle points within a circle 0.25 mm across."""
     return int(KDTree(strand.xy).query_ball_point(strand.xy, 0.125, return_length=True).max())

@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely import LineString, Point, box
 
+from core.sewn_density import off_thread
 from core.shapes import SHAPES
 from core.ugly import KINDS, ugly
 from velamen.core.errors import BadInput
@@ -32,7 +33,7 @@ def points_of(strands):
 def spots_in(region, step):
     left, top, right, bottom = region.bounds
     spots = np.mgrid[left:right:step, top:bottom:step].reshape(2, -1).T
-    return shapely.points(spots[shapely.contains_xy(region, spots[:, 0], spots[:, 1])])
+    return spots[shapely.contains_xy(region, spots[:, 0], spots[:, 1])]
 
 
 @pytest.mark.parametrize("style", ["rings", "spiral"])
@@ -42,8 +43,7 @@ def test_contours_echo_the_outline_as_one_strand(name, style):
     sewn = rings(region, style)
     assert len(sewn) == 1
     assert shapely.distance(shapely.points(points_of(sewn)), region).max() < 0.15
-    thread = LineString(sewn[0].xy)
-    far = shapely.distance(spots_in(region, 0.5), thread)
+    far = off_thread(spots_in(region, 0.5), sewn[0].xy)
     assert far.max() <= 0.5 and np.quantile(far, 0.99) <= 0.35
     assert not (sewn[0].role == CODE["travel"]).any()
 
@@ -68,7 +68,7 @@ def test_a_stipple_is_one_line_that_never_crosses_itself(name):
     (sewn,) = stipple(region, "decoration", 2.0, 2.0)
     assert LineString(sewn.xy[sewn.role != CODE["tie"]]).is_simple
     assert shapely.distance(shapely.points(sewn.xy), region).max() < 0.1
-    far = shapely.distance(spots_in(region, 0.7), LineString(sewn.xy))
+    far = off_thread(spots_in(region, 0.7), sewn.xy)
     assert far.max() <= (4.2 if name == "sliver" else 2.6)
 
 
@@ -79,7 +79,7 @@ def test_a_scribble_is_one_line_of_round_loops_that_overlap_all_over(name, spaci
     (sewn,) = scribble(region, "decoration", spacing, 2.5)
     line = LineString(sewn.xy[sewn.role != CODE["tie"]])
     assert shapely.distance(shapely.points(sewn.xy), region).max() < 0.15
-    far = shapely.distance(spots_in(region, 0.7), line) / spacing
+    far = off_thread(spots_in(region, 0.7), shapely.get_coordinates(line)) / spacing
     assert far.max(initial=0.0) <= 2.0 and (far > 0.8).mean() < 0.02
     steps = np.diff(shapely.get_coordinates(line), axis=0)
     turned = np.diff(np.unwrap(np.arctan2(steps[:, 1], steps[:, 0]))).sum() / (2 * np.pi)
@@ -146,13 +146,18 @@ def test_densities_of_a_blend_add_up_to_the_plain_fill(name, places):
     plain = fill(region, "decoration", FillSewing(0.4, 0.4, 4.0))
     assert len(sewn) == len(places) and all(len(one) == 1 for one in sewn)
 
-    def thread_in(strands, window):
+    def rows_of(strands):
         pairs = [np.stack([one.xy[:-1], one.xy[1:]], axis=1)[one.role[1:] == CODE["decoration"]] for one in strands]
         pairs = np.concatenate(pairs)
         turn = np.arctan2(*(pairs[:, 1] - pairs[:, 0]).T[::-1])
         along = np.abs(np.sin(turn - 0.4)) < 0.08  # the rows themselves, not their ends
-        return shapely.length(shapely.intersection(shapely.linestrings(pairs[along]), window)).sum()
+        return shapely.STRtree(shapely.linestrings(pairs[along]))
 
+    def thread_in(rows, window):
+        near = rows.geometries[rows.query(window)]
+        return shapely.length(shapely.intersection(near, window)).sum()
+
+    sewn, plain = [rows_of(one) for one in sewn], rows_of(plain)
     left, top, right, bottom = region.bounds
     for x in np.arange(left + 5, right - 5, 9.0):
         for y in np.arange(top + 5, bottom - 5, 9.0):

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from shapely import LineString, Point, box
 
 from core.jobs import done_of, edge_cover_of, job_of
+from core.sewn_density import off_thread
 from core.shapes import SHAPES
 from core.ugly import KINDS, ugly
 from velamen.core.building.build import build_job
@@ -60,8 +61,7 @@ def test_no_spot_lies_far_from_thread(name, angle):
     left, top, right, bottom = region.bounds
     spots = np.mgrid[left:right:0.3, top:bottom:0.3].reshape(2, -1).T
     spots = spots[shapely.contains_xy(region, spots[:, 0], spots[:, 1])]
-    thread = shapely.union_all([LineString(one.xy) for one in filled(region, angle)])
-    assert shapely.distance(shapely.points(spots), thread).max() <= BESIDE.get(name, FAR)
+    assert off_thread(spots, *(one.xy for one in filled(region, angle))).max() <= BESIDE.get(name, FAR)
 
 
 def test_rows_follow_a_guide_at_their_distance():
