@@ -223,4 +223,5 @@ def test_an_overedge_makes_no_knots_where_one_side_comes_together(name, outside,
         region = {**SHAPES, **BITTEN}[name]
     for sewn in edge_borders(region, "border", "overedge", outside, inside, 0.5):
         needle = sewn.xy[sewn.role != CODE["tie"]]
-        assert KDTree(needle).query_ball_point(needle, 0.25, return_length=True).max() <= 7
+        most = 7 if name == "small_hole" else 6  # there all bites come together in its middle
+        assert KDTree(needle).query_ball_point(needle, 0.25, return_length=True).max() <= most

@@ -5,6 +5,7 @@ import pytest
 import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.spatial import KDTree
 from shapely import LineString, Point, box
 
 from core.jobs import done_of, edge_cover_of, job_of
@@ -62,6 +63,24 @@ def test_no_spot_lies_far_from_thread(name, angle):
     spots = np.mgrid[left:right:0.3, top:bottom:0.3].reshape(2, -1).T
     spots = spots[shapely.contains_xy(region, spots[:, 0], spots[:, 1])]
     assert off_thread(spots, *(one.xy for one in filled(region, angle))).max() <= BESIDE.get(name, FAR)
+
+
+@pytest.mark.parametrize("angle", [0.0, 0.4, 1.2])
+@pytest.mark.parametrize("name", ["square", "star", "comb", "coast", "two_holes", "spiral", "wedge", "leaf"])
+def test_pull_is_added_along_each_row_however_slanted_its_ends(name, angle):
+    region, pull = SHAPES[name], 0.3
+    sewn = fill(region, "decoration", FillSewing(angle, 0.4, 4.0, pull=pull, covers=True))
+    needle = np.concatenate([one.xy[one.role == CODE["decoration"]] for one in sewn])
+    rows = hatch(region, angle, 0.4)
+    ends = np.concatenate([
+        rows.frame.places(np.stack([at, rows.across], axis=1)) for at in (rows.left - pull, rows.right + pull)
+    ])  # fmt: skip
+    missed = KDTree(needle).query(ends)[0] > 0.1  # one where it begins and one where it ends, and specks
+    assert missed.sum() <= max(2, 0.03 * len(ends))
+    beyond = needle[~shapely.contains_xy(shapely.buffer(region, 0.02), needle[:, 0], needle[:, 1])]
+    way = pull * np.array([np.cos(angle), np.sin(angle)])
+    drawn = [shapely.distance(shapely.points(beyond + one), region) for one in (way, -way)]
+    assert np.minimum(*drawn).max(initial=0.0) < 0.1
 
 
 def test_rows_follow_a_guide_at_their_distance():

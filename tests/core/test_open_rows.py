@@ -10,7 +10,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely import Point, box
 
+from core.jobs import done_of, job_of
 from core.shapes import SHAPES
+from velamen.core.building.build import build_job
+from velamen.core.job.document import change
 from velamen.core.stitching.edge_trail import Ends, trails
 from velamen.core.stitching.open_ground import open_ground
 from velamen.core.stitching.roles import CODE
@@ -42,6 +45,27 @@ def test_travel_of_an_open_ground_goes_along_its_edge_and_every_row_is_sewn(name
         middle = rows.frame.places(np.stack([(rows.left + rows.right) / 2, rows.across], axis=1))
         long = rows.right - rows.left > 1.0
         assert shapely.distance(shapely.points(middle[long]), sewn).max(initial=0.0) < 0.15
+
+
+OPEN = {
+    "wide": ("fill", {"fill_spacing": 1.2}),
+    "growing": ("fill", {"fill_spacing": 0.4, "fill_spacing_end": 1.6}),
+    "closing": ("fill", {"fill_spacing": 1.6, "fill_spacing_end": 0.4}),
+    "net": ("crosshatch", {}),
+}
+
+
+@pytest.mark.parametrize("kind", OPEN)
+@pytest.mark.parametrize("name", ["star", "comb", "two_holes", "ring", "coast", "spiral", "needles", "forty_holes"])
+def test_what_stays_open_has_no_underlay_and_travels_along_its_edge(name, kind):
+    region, (construct, own) = AREAS[name], OPEN[kind]
+    job = job_of(region, hoop="h360x200")
+    (built,) = build_job(change(job, pieces=[change(job.pieces[0], construct=construct, own=own)])).pieces
+    strands = [one for step in done_of(built) for one in step.strands]
+    assert strands and not any((one.role == CODE["underlay"]).any() for one in strands)
+    for one in strands:
+        ends = np.stack([one.xy[:-1], one.xy[1:]], axis=1)[one.role[1:] == CODE["travel"]]
+        assert shapely.distance(shapely.points(ends.mean(axis=1)), region.boundary).max(initial=0.0) < 1.0
 
 
 def test_it_begins_at_the_row_that_ends_nearest_to_the_start():
