@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 import shapely
 from scipy.spatial import KDTree
-from shapely import Point, box
+from shapely import Point, Polygon, box
 
 from core.jobs import done_of, job_of
 from core.sewn_density import along
@@ -26,7 +26,7 @@ def grounded(construct, *regions, base="terry", own=None, around=("*",), **more)
 
 
 def points_of(built, role=None):
-    rows = [(part.xy, part.role) for step in done_of(built) for part in step.strands]
+    rows = [(part.xy, part.role) for step in done_of(built) for part in getattr(step, "strands", ())]
     xy, codes = np.concatenate([one for one, _ in rows]), np.concatenate([one for _, one in rows])
     return xy if role is None else xy[codes == CODE[role]]
 
@@ -57,6 +57,18 @@ def test_a_knockdown_keeps_its_margin_and_has_no_underlay(name, stitch):
     far = KDTree(along(np.concatenate(lines), 0.3)[0]).query(spots)[0]
     most = 1.35 if stitch == "stipple" else 1.1  # a meander grows another arm from 1.2 spacings on
     assert np.percentile(far, 98) < most * ground.values["knockdown_spacing"].value
+
+
+def test_a_knockdown_reaches_round_the_tips_of_a_mitred_cover():
+    job = grounded("knockdown", SHAPES["star"])
+    ground, cover = job.pieces
+    reach = {}
+    for corner in ("auto", "rounded"):
+        build = build_job(change(job, pieces=[ground, change(cover, own={"cover_corner": corner})]))
+        outer = shapely.union_all([Polygon(one.exterior) for one in shapely.get_parts(build.piece("k").work.region)])
+        assert shapely.covers(outer, shapely.points(points_of(build.piece("p1"), "cover"))).all()
+        reach[corner] = np.hypot(*shapely.get_coordinates(outer).T).max()
+    assert reach["auto"] > reach["rounded"] + 1.0
 
 
 def test_crosshatch_rows_cross_at_right_angles_and_travel_keeps_to_the_edge():

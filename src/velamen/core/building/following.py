@@ -12,6 +12,7 @@ from velamen.core.geometry.region import Area, grown
 from velamen.core.job.document import EVERY, Piece
 from velamen.core.memo import kept
 from velamen.core.setting import Plain
+from velamen.core.stitching.border import tips_beyond
 
 MANY, FINE = 20_000, 0.03  # points of a region, from which what is finer than so many mm goes
 NEAR = 8.0  # mm from a piece, within which cloth laid later concerns its edge
@@ -44,7 +45,10 @@ def in_turn(pieces: Sequence[Piece]) -> list[int]:
 def sewn_area(piece: Piece, region: Area, known: Mapping[str, Plain]) -> Area:
     """The area that a piece is sewn on, what lies beyond its outline counted."""
     beyond = construction(piece.construct).beyond(known)
-    return grown(_calmed(region), round(beyond, 3), 8) if beyond > 0 else region
+    if beyond <= 0:
+        return region
+    whole = grown(_calmed(region), round(beyond, 3), 8)
+    return joined([whole, *tips_beyond(region, beyond)]) if construction(piece.construct).pointed(known) else whole
 
 
 @kept(64, lasting=True)

@@ -150,6 +150,7 @@ class Construction:
     derive: Callable[[Work, Mapping[str, Plain]], Mapping[str, Plain]] = nothing_told  # further traits for rules
     stands_on: Callable[[Work, str, Mapping[str, Plain]], Area | None] = its_region  # by role; None: no rule asks
     beyond: Callable[[Mapping[str, Plain]], float] = lambda known: 0.0  # mm that it is sewn outside its region
+    pointed: Callable[[Mapping[str, Plain]], bool] = lambda known: False  # whether that comes to points at corners
     hides: Callable[[Work, Values], Area | None] = lambda work, values: None  # the area that its stitches hide
     ends: Ends = Ends.NOWHERE
     around: Around | None = None  # for one that goes round other pieces

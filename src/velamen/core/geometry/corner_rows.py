@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from shapely import Polygon
 
 from velamen.core.arrays import Array
 from velamen.core.geometry.outline import OutlineSamples
@@ -117,7 +118,7 @@ def side_rows(band: Band, start: float, end: float, corners: Sequence[Corner]) -
 def mitred(band: Band, corner: Corner) -> tuple[float, float, list[Rows]]:
     """From how far before a corner to how far after it rows end on its diagonal, in mm, and those of both sides."""
     big, small = band.sizes(corner)
-    tan, tip = float(np.tan(abs(corner.turn) / 2.0)), _tip(band, corner)
+    tan, tip = float(np.tan(abs(corner.turn) / 2.0)), _tip(corner, big)
     stub = min(STUB, 0.5 * (big + small))
     along = np.linspace(-WITHIN, tip, max(int((tip + WITHIN) / ADVANCE), 2))
     held = np.minimum(along, (big - stub + _crossing(band, corner)) * tan)  # from there on rows turn on the spot
@@ -132,7 +133,7 @@ def lapped(band: Band, corner: Corner) -> tuple[float, float, list[Rows]]:
     The second side of a sharp one begins at the tip, so that its thread comes back under its own rows.
     """
     big, small = band.sizes(corner)
-    turn, tip, near = abs(corner.turn), _tip(band, corner), max(band.deep(corner), WITHIN)
+    turn, tip, near = abs(corner.turn), _tip(corner, big), max(band.deep(corner), WITHIN)
     stub = min(STUB, 0.5 * (big + small))
     along = np.linspace(-near, tip, max(int((tip + near) / ADVANCE), 2))
     low = np.full(len(along), -small)
@@ -169,10 +170,19 @@ def _crossing(band: Band, corner: Corner) -> float:
     return min(SEAM / float(np.sin(abs(corner.turn) / 2.0)), MOST_SEAM) + band.pull
 
 
-def _tip(band: Band, corner: Corner) -> float:
-    """How far past a corner its longer rails meet, or are cut off."""
-    big = band.sizes(corner)[0]
+def _tip(corner: Corner, big: float) -> float:
+    """How far past a corner its longer rails, so many mm off, meet or are cut off."""
     return big * min(float(np.tan(abs(corner.turn) / 2.0)), float(np.sqrt(LIMIT**2 - 1.0)))
+
+
+def tip_area(corner: Corner, outside: float) -> Polygon:
+    """The point to which rows come round an outer corner, `outside` mm off it."""
+    sides = [(corner.before, 1.0), (corner.after, -1.0)]
+    ends = [
+        corner.place + far * sign * course + outside * np.array([course[1], -course[0]])
+        for course, sign in sides for far in (0.0, _tip(corner, outside))
+    ]  # fmt: skip
+    return Polygon([corner.place, ends[0], ends[1], ends[3], ends[2]])
 
 
 def _new(outer: Array, inner: Array, course: Array, cut: NDArray[np.bool_]) -> Rows:

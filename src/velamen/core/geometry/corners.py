@@ -99,13 +99,17 @@ def _band(samples: OutlineSamples, around: Surroundings, outside: float, inside:
     return Band(samples, max(outside, 0.0), max(inside, 0.0), depths[0], depths[1], pull, heading)
 
 
+def pointed(corner: Corner, width: float) -> bool:
+    """Whether a corner is blunt enough, and its sides long enough, for a border so many mm wide to be pointed."""
+    return abs(corner.turn) <= MOST and corner.room >= max(SHORT * width, SHORTEST)
+
+
 def _fits(band: Band, corner: Corner) -> bool:
-    """Whether a corner can be treated: the longer way round is open, its sides long enough and calm."""
+    """Whether a corner can be treated: the longer way round is open too, its sides are calm."""
     size, _ = band.sizes(corner)
     fan = band.between(corner.along - 1e-6, corner.along + 1e-6)
     free = (band.off if corner.turn > 0 else band.on)[fan[len(fan) // 2]]
-    roomy = corner.room >= max(SHORT * band.width, SHORTEST)
-    return bool(abs(corner.turn) <= MOST and roomy and free >= FREE * size and _calm(band, corner))
+    return bool(pointed(corner, band.width) and free >= FREE * size and _calm(band, corner))
 
 
 def _calm(band: Band, corner: Corner) -> bool:

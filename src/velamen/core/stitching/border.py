@@ -10,8 +10,8 @@ import shapely
 from shapely import Polygon
 
 from velamen.core.arrays import Array, Place
-from velamen.core.geometry.corner_rows import Corner
-from velamen.core.geometry.corners import corners_of, with_corners
+from velamen.core.geometry.corner_rows import Corner, tip_area
+from velamen.core.geometry.corners import corners_of, pointed, with_corners
 from velamen.core.geometry.outline import OutlineSamples, Surroundings, sample_outline, surroundings
 from velamen.core.geometry.rails import Rails, match_rails, rail
 from velamen.core.geometry.region import Area, boundaries, clean_ring, ready
@@ -202,6 +202,14 @@ def corners_left(region: Polygon, outside: float, inside: float, pull: float, co
     left = [one for _, some in _cornered(region, outside, inside, pull, corner, False) for one in some]
     every = sum(map(len, sampled(region).corners))
     return [(float(one.place[0]), float(one.place[1])) for one in left] if 0 < len(left) < every else []
+
+
+@kept(64)
+def tips_beyond(region: Area, outside: float) -> list[Area]:
+    """The points to which the corners of a border come that lies `outside` mm off a region."""
+    parts = [one for one in shapely.get_parts(region) if one.geom_type == "Polygon"]
+    corners = [one for part in parts for some in sampled(part).corners for one in some]
+    return [tip_area(one, outside) for one in corners if one.turn > 0 and pointed(one, outside)]
 
 
 @kept(64)

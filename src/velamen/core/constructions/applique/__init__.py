@@ -45,6 +45,11 @@ def beyond(known: Mapping[str, Plain]) -> float:
     return OFF if kind in BITES else 0.0
 
 
+def pointed(known: Mapping[str, Plain]) -> bool:
+    """Whether its cover is mitred or lapped."""
+    return known["cover_kind"] == "satin" and known["cover_corner"] != "rounded"
+
+
 def stands_on(work: Work, role: str, known: Mapping[str, Plain]) -> Area | None:
     """The band of the cover; what the tack-down stands on is asked within the cloth."""
     if role == "cover":
@@ -61,7 +66,7 @@ def rigid(shape: Shape) -> str:
 
 CONSTRUCTION = Construction(
     "applique", "Appliqué", SETTINGS, operations, Family.CLOTH, default_for="area", derive=derive,
-    materials=frozenset({"cloth", "foam"}), stands_on=stands_on, beyond=beyond, ends=Ends.LOOP,
+    materials=frozenset({"cloth", "foam"}), stands_on=stands_on, beyond=beyond, pointed=pointed, ends=Ends.LOOP,
     shown_on=Sample.BODY,
     shown_with={"cover_width": 2.4},
     proofs=(EDGE_COVER,), findings=findings, rigid=rigid,
