@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from velamen.core.constructions.base import Construction, Ends, Work
@@ -11,7 +11,7 @@ from velamen.core.geometry.corners import CORNERS
 from velamen.core.geometry.region import Area, band
 from velamen.core.materials.records import UNDERLAYS
 from velamen.core.proofs.finding import Finding
-from velamen.core.setting import Setting
+from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.border import corners_left, edge_borders
 from velamen.core.stitching.strand import Strand
 from velamen.core.values.value import Values, choice, number
@@ -28,6 +28,15 @@ def sides(values: Values, name: str) -> tuple[float, float]:
 def band_of(name: str) -> Cover:
     """The cover of a close border: its band."""
     return lambda work, values: band(work.region, *sides(values, name))
+
+
+def reaching(name: str) -> dict[str, Any]:
+    """How far a border lies outside, and whether its corners are pointed: arguments of a construction."""
+
+    def beyond(known: Mapping[str, Plain]) -> float:
+        return float(known[f"{name}_width"]) * float(known[f"{name}_share"]) / 100.0
+
+    return {"beyond": beyond, "pointed": lambda known: known[f"{name}_corner"] != "rounded"}
 
 
 def satin_settings(name: str, role: str) -> tuple[Setting, ...]:
@@ -88,4 +97,4 @@ def edge(
         strands = edge_borders(work.region, "border", name, outside, inside, apart, how, work.start)
         return f"{title} {outside + inside:.1f}", strands
 
-    return plain(name, title, BORDER, settings, sewing, hides=cover, ends=Ends.LOOP, **more)
+    return plain(name, title, BORDER, settings, sewing, hides=cover, ends=Ends.LOOP, **reaching(name), **more)

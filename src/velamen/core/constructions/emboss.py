@@ -81,9 +81,9 @@ def _outline(motif: Area, kind: str, width: float, spacing: float) -> list[Stran
     if kind == "run":
         return run_borders(motif, "outline", 2.0, -0.5)
     if kind == "zigzag":
-        return zigzag_borders(motif, "outline", width, 0.0, max(spacing, 0.8))
+        return zigzag_borders(motif, "outline", width, 0.0, max(spacing, 0.8), "auto")
     return satin_borders(
-        motif, OUTLINE, SatinSewing(width, 0.0, spacing, 0.0, "centre_run" if width >= 1.2 else "none")
+        motif, OUTLINE, SatinSewing(width, 0.0, spacing, 0.0, "centre_run" if width >= 1.2 else "none", "auto")
     )
 
 

@@ -30,7 +30,7 @@ def bordered(work: Work, values: Values) -> tuple[str, list[Strand]]:
     width = number(values, "panel_width")
     if width < LEAST_BORDER or work.region.is_empty:
         return "", []
-    sewing = SatinSewing(width / 2, width / 2, *satin_values(values, "panel_border"))
+    sewing = SatinSewing(width / 2, width / 2, *satin_values(values, "panel_border"), "auto")
     strands = satin_borders(work.region, BORDER, sewing)
     return f"Border, satin {width:.1f}", strands
 

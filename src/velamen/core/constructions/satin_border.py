@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from velamen.core.constructions.base import Ends, Sewn, Work
-from velamen.core.constructions.edge import band_of, round_corners, satin_settings, satin_values, sides
+from velamen.core.constructions.edge import band_of, reaching, round_corners, satin_settings, satin_values, sides
 from velamen.core.constructions.plain import BORDER, plain
 from velamen.core.geometry.corners import CORNERS
 from velamen.core.proofs.finding import Finding
@@ -40,5 +40,5 @@ def findings(sewn: Sewn) -> list[Finding]:
 
 CONSTRUCTION = plain(
     "satin_border", "Satin border", BORDER, SETTINGS, sewing, hides=band_of("border"), ends=Ends.LOOP,
-    shown_with={"border_width": 2.4}, findings=findings,
+    **reaching("border"), shown_with={"border_width": 2.4}, findings=findings,
 )  # fmt: skip

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from velamen.core.constructions.base import Ends, Sewn, Work
-from velamen.core.constructions.edge import round_corners, sides
+from velamen.core.constructions.edge import reaching, round_corners, sides
 from velamen.core.constructions.plain import BORDER, plain
 from velamen.core.geometry.corners import CORNERS
 from velamen.core.proofs.finding import Finding
@@ -37,4 +37,6 @@ def findings(sewn: Sewn) -> list[Finding]:
     return round_corners(work, sides(values, "zigzag"), 0.0, choice(values, "zigzag_corner"))
 
 
-CONSTRUCTION = plain("zigzag", "Zigzag", BORDER, SETTINGS, sewing, ends=Ends.LOOP, findings=findings)
+CONSTRUCTION = plain(
+    "zigzag", "Zigzag", BORDER, SETTINGS, sewing, ends=Ends.LOOP, findings=findings, **reaching("zigzag")
+)

@@ -10,12 +10,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
-from shapely import Polygon
 
 from velamen.core.arrays import Array
 from velamen.core.geometry.outline import OutlineSamples
 from velamen.core.geometry.rails import ADVANCE, OVER, Rails
+from velamen.core.geometry.region import Area
 
 WITHIN = 0.4  # mm to either side of a corner in which it may be blunted
 SMOOTH = 0.7  # widths to either side over which a side's course is told
@@ -175,14 +176,15 @@ def _tip(corner: Corner, big: float) -> float:
     return big * min(float(np.tan(abs(corner.turn) / 2.0)), float(np.sqrt(LIMIT**2 - 1.0)))
 
 
-def tip_area(corner: Corner, outside: float) -> Polygon:
+def tip_area(corner: Corner, outside: float) -> Area:
     """The point to which rows come round an outer corner, `outside` mm off it."""
     sides = [(corner.before, 1.0), (corner.after, -1.0)]
     ends = [
         corner.place + far * sign * course + outside * np.array([course[1], -course[0]])
         for course, sign in sides for far in (0.0, _tip(corner, outside))
     ]  # fmt: skip
-    return Polygon([corner.place, ends[0], ends[1], ends[3], ends[2]])
+    kite: Area = shapely.convex_hull(shapely.multipoints(np.array([corner.place, *ends])))
+    return kite
 
 
 def _new(outer: Array, inner: Array, course: Array, cut: NDArray[np.bool_]) -> Rows:

@@ -26,7 +26,8 @@ from velamen.core.geometry.outline import OutlineSamples, Surroundings, reach
 from velamen.core.geometry.rails import Rails
 
 CORNERS = (("auto", "by their angle"), ("rounded", "rounded"), ("mitred", "mitred"), ("lapped", "lapped"))
-LEAST, MOST = np.radians(40.0), np.radians(150.0)  # turns that are treated; sharper ones are tips of needles
+LEAST, MOST = np.radians(40.0), np.radians(151.0)  # turns that are treated; sharper ones are tips of needles
+FAR, BLUNT = 1.0, 0.8  # mm from a corner within which its sides' courses are told, and by which it may be blunted
 SHARE = 0.7  # of a corner's turn that lies within WITHIN of it
 STRAIGHT = 0.1  # mm a side may bow and still count as straight
 SHORT, SHORTEST = 0.4, 1.2  # of the width and in mm, the shortest side of a corner
@@ -65,10 +66,11 @@ def corners_of(samples: OutlineSamples, ring: Array) -> list[Corner]:
         return []
     at = np.unique(samples.along[KDTree(samples.point).query(line)[1]])
     beside = 0.5 * np.minimum(_gaps(at, samples.length), np.roll(_gaps(at, samples.length), 1))
-    place = place_along(samples, at)
-    before, after, turn = _turns(samples, at, place, np.minimum(2.0 * WITHIN, beside))
-    _, _, near = _turns(samples, at, place, np.minimum(WITHIN, 0.5 * beside))
-    sharp = (np.abs(turn) >= LEAST) & (np.abs(near) >= SHARE * np.abs(turn))
+    here, near = np.zeros(len(at)), np.minimum(WITHIN, 0.5 * beside)
+    _, _, blunted = _turns(samples, at, here, near)
+    before, after, turn = _turns(samples, at, near, np.minimum(FAR, beside))
+    place = _meeting(samples, at, near, before, after)
+    sharp = (np.abs(turn) >= LEAST) & (np.abs(blunted) >= SHARE * np.abs(turn))
     gap = _gaps(at[sharp], samples.length)
     room = np.minimum(gap, np.roll(gap, 1))
     return [
@@ -77,12 +79,27 @@ def corners_of(samples: OutlineSamples, ring: Array) -> list[Corner]:
     ]
 
 
-def _turns(samples: OutlineSamples, at: Array, place: Array, far: Array) -> tuple[Array, Array, Array]:
-    """Unit courses over so many mm before and after places, and the turn between them in rad."""
-    ways = [place - place_along(samples, at - far), place_along(samples, at + far) - place]
+def _turns(samples: OutlineSamples, at: Array, near: Array, far: Array) -> tuple[Array, Array, Array]:
+    """Unit courses before and after places, between two distances from them in mm, and the turn between in rad."""
+    ways = [
+        place_along(samples, at - near) - place_along(samples, at - far),
+        place_along(samples, at + far) - place_along(samples, at + near),
+    ]
     before, after = (way / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-9) for way in ways)
     cross = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
     return before, after, np.asarray(np.arctan2(cross, np.einsum("ij,ij->i", before, after)))
+
+
+def _meeting(samples: OutlineSamples, at: Array, near: Array, before: Array, after: Array) -> Array:
+    """Where the sides of blunted corners would meet (n, 2), no farther from the outline than BLUNT."""
+    place, begin = place_along(samples, at), place_along(samples, at - near)
+    gap = place_along(samples, at + near) - begin
+    cross = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
+    safe = np.where(np.abs(cross) > 1e-3, cross, 1.0)
+    ahead = (gap[:, 0] * after[:, 1] - gap[:, 1] * after[:, 0]) / safe
+    met = begin + ahead[:, None] * before
+    close = (np.abs(cross) > 1e-3) & (np.linalg.norm(met - place, axis=1) < BLUNT)
+    return np.where(close[:, None], met, place)
 
 
 def _gaps(at: Array, length: float) -> Array:
