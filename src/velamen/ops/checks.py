@@ -19,27 +19,31 @@ from velamen.ops.process import spawn
 CHECKS = (
     ("Lint", ["-m", "ruff", "check", "."]),
     ("Format", ["-m", "ruff", "format", "--check", "-q", "."]),
-    ("Types", ["-m", "mypy"]),
     ("Import rules", ["-c", "from importlinter.cli import lint_imports_command; lint_imports_command()"]),
 )
 
 
-# Run side by side, three on two processors: a browser waits much, and a killed server too.
-SHARES = [["tests/browser"], ["tests/core"], ["tests/web", "tests/ops"]]
+CORE = sorted(str(one.relative_to(ROOT)) for one in (ROOT / "tests" / "core").glob("test_*.py"))
+# Run side by side, on two processors too: a browser waits much, and so does who kills a server.
+SHARES = [["tests/browser"], CORE[::2], CORE[1::2], ["tests/web", "tests/ops"]]
 
 
 def _held(shares: list[list[str]], environment: dict[str, str], folder: Path) -> bool:
     """Whether all tests of all shares held, each run by a process of its own with a test database of its own.
 
-    The progress of the first is shown; once through, it tries fresh examples of the properties too.
+    The progress of the first is shown; once through, it tries fresh examples of the properties too. Types are
+    told beside several.
     """
-    logs = [folder / f"tests-{nth}.log" for nth in range(1, len(shares))]
     command = [str(PYTHON), "-m", "pytest"]
+    beside = [[*command, *share] for share in shares[1:]]
+    if beside:
+        beside.append([str(PYTHON), "-m", "mypy"])
+    logs = [folder / f"tests-{nth}.log" for nth in range(1, len(beside) + 1)]
     others = []
-    for nth, (share, log) in enumerate(zip(shares[1:], logs, strict=True), 1):
+    for nth, (asked, log) in enumerate(zip(beside, logs, strict=True), 1):
         own = {**environment, "VELAMEN_DATABASE_URL": environment["VELAMEN_DATABASE_URL"].replace("?", f"_{nth}?")}
         with log.open("wb") as out:
-            others.append(spawn([*command, *share], cwd=ROOT, env=own, stdout=out, stderr=out))
+            others.append(spawn(asked, cwd=ROOT, env=own, stdout=out, stderr=out))
     try:
         held = [subprocess.run([*command, *shares[0]], cwd=ROOT, env=environment, check=False).returncode == 0]
         if len(shares) > 1:
