@@ -168,7 +168,7 @@ def test_what_is_round_too_sharp_too_short_or_too_blunt_is_left_as_it_is(region)
 def test_corners_left_round_beside_mitred_ones_are_told():
     notched = box(-20, -20, 20, 20).difference(box(-0.5, 15, 0.5, 30))  # both corners of the notch are too near
     job = job_of(notched)
-    for construct in ("satin_border", "zigzag"):
+    for construct in ("satin_border", "zigzag", "applique"):
         made = change(job, pieces=[change(job.pieces[0], construct=construct)])
         (told,) = [one for one in build_job(made).findings if one.code == "corners_round"]
         assert told.message.startswith("4 corners of") and "stay round" in told.message and len(told.at) == 4

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from shapely import Polygon
+
 from velamen.core.constructions.base import Construction, Ends, Work
 from velamen.core.constructions.plain import BORDER, nothing_hidden, plain
 from velamen.core.geometry.corners import CORNERS
@@ -56,13 +58,13 @@ def satin_values(values: Values, name: str) -> tuple[float, float, str]:
     return number(values, f"{name}_spacing"), number(values, f"{name}_pull"), choice(values, f"{name}_underlay")
 
 
-def round_corners(work: Work, sides: tuple[float, float], pull: float, corner: str) -> list[Finding]:
+def round_corners(work: Work, region: Polygon, sides: tuple[float, float], pull: float, corner: str) -> list[Finding]:
     """That some corners of a border stay round although its others do not.
 
-    sides: mm of the finished border off the shape and on it; pull: added to either.
+    region: within its edge; sides: mm of the finished border off that and on it; pull: added to either.
     """
     outside, inside = sides
-    places = corners_left(work.region, outside + pull, inside + pull, pull, corner)
+    places = corners_left(region, outside + pull, inside + pull, pull, corner)
     if not places:
         return []
     some = "A corner" if len(places) == 1 else f"{len(places)} corners"

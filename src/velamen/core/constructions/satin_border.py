@@ -33,9 +33,8 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
 def findings(sewn: Sewn) -> list[Finding]:
     """That some of its corners stay round."""
     work, values = sewn.work, sewn.values
-    return round_corners(
-        work, sides(values, "border"), number(values, "border_pull"), choice(values, "border_corner")
-    )
+    pull, corner = number(values, "border_pull"), choice(values, "border_corner")
+    return round_corners(work, work.region, sides(values, "border"), pull, corner)
 
 
 CONSTRUCTION = plain(

@@ -34,7 +34,7 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
 def findings(sewn: Sewn) -> list[Finding]:
     """That some of its corners stay round."""
     work, values = sewn.work, sewn.values
-    return round_corners(work, sides(values, "zigzag"), 0.0, choice(values, "zigzag_corner"))
+    return round_corners(work, work.region, sides(values, "zigzag"), 0.0, choice(values, "zigzag_corner"))
 
 
 CONSTRUCTION = plain(

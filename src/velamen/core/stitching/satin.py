@@ -62,7 +62,7 @@ def satin(
     own = np.where(out[:, None], outer, inner)
     far = np.where(out[:, None], inner, outer)
     points = spread_knots((1.0 - back) * own + back * far)
-    if rails.cut is None:
+    if rails.cut is None or not rails.cut.any():
         return points
     where = np.interp(np.mod(position, rails.length) if rails.closed else position, rails.advance, rails.cut) > 0
     size = np.linalg.norm(outer - inner, axis=1)
@@ -100,11 +100,17 @@ def spread_knots(points: Array, rounds: int = KNOT_ROUNDS) -> Array:
         tight = tight[(tight > 0) & (tight < len(points) - 1)][::2]
         if len(tight) == 0:
             break
-        way = 0.5 * (points[tight - 1] + points[tight + 1]) - points[tight]
-        length = np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-9)
-        points = points.copy()
-        points[tight] += way / length * np.minimum(1.5 * KNOT, 0.5 * length)
+        points = _drawn_back(points, tight, np.full(len(tight), 1.5 * KNOT))
     return points
+
+
+def _drawn_back(points: Array, which: NDArray[np.int64], far: Array) -> Array:
+    """Needle points of which some go back along their stitches by so many mm, half a stitch at most."""
+    way = 0.5 * (points[which - 1] + points[which + 1]) - points[which]
+    length = np.maximum(np.linalg.norm(way, axis=1), 1e-9)
+    moved = points.copy()
+    moved[which] += way * (np.minimum(far, 0.5 * length) / length)[:, None]
+    return moved
 
 
 def thinned(points: Array, size: Array, where: NDArray[np.bool_], last: int) -> Array:
@@ -115,19 +121,16 @@ def thinned(points: Array, size: Array, where: NDArray[np.bool_], last: int) -> 
     stitch no more than it must.
     """
     for _ in range(KNOT_ROUNDS):
-        near = KDTree(points).query_pairs(NEAR, output_type="ndarray")
-        near = near[(near[:, 1] < last) & where[near].all(axis=1)]
+        among = np.flatnonzero(where)
+        near = among[KDTree(points[among]).query_pairs(NEAR, output_type="ndarray")]
+        near = near[near[:, 1] < last]
         near = near[~np.isin(near[:, 1], near[:, 0]) & (near[:, 1] > 0) & (near[:, 1] < len(points) - 1)]
         later, first = np.unique(near[:, 1], return_index=True)
         if not len(later):
             break
         off = np.linalg.norm(points[later] - points[near[first, 0]], axis=1)
         short = size[later] < TIP
-        drawn = later[~short]
-        way = 0.5 * (points[drawn - 1] + points[drawn + 1]) - points[drawn]
-        length = np.maximum(np.linalg.norm(way, axis=1), 1e-9)
-        points = points.copy()
-        points[drawn] += way * (np.minimum(NEAR + STEP - off[~short], 0.5 * length) / length)[:, None]
+        points = _drawn_back(points, later[~short], NEAR + STEP - off[~short])
         gone = later[short]
         points, size, where = np.delete(points, gone, axis=0), np.delete(size, gone), np.delete(where, gone)
         last -= len(gone)

@@ -7,6 +7,7 @@ from shapely import Polygon
 from velamen.core.arrays import Place
 from velamen.core.constructions.applique.cover import falls_back
 from velamen.core.constructions.base import Sewn, Ways
+from velamen.core.constructions.edge import round_corners
 from velamen.core.geometry.region import Area, across, holes_of
 from velamen.core.proofs.access import CUT_OUT
 from velamen.core.proofs.finding import Finding
@@ -14,7 +15,7 @@ from velamen.core.values.value import Values, choice, number, switch
 
 
 def findings(sewn: Sewn) -> list[Finding]:
-    """Cut-outs too small for scissors, no room for the cover, a tack-down that shows beside it."""
+    """Cut-outs too small for scissors, no room for the cover or its corners, a tack-down that shows beside it."""
     piece, name, region, values = sewn.work.piece, sewn.work.name, sewn.work.region, sewn.values
     found = []
     if not switch(values, "precut"):
@@ -31,6 +32,10 @@ def findings(sewn: Sewn) -> list[Finding]:
                 ))  # fmt: skip
     if choice(values, "cover_kind") == "satin":
         found += _satin_findings(piece, name, region, values)
+        width, share = number(values, "cover_width"), number(values, "cover_share") / 100.0
+        cloth = next(one.cut.region for one in sewn.operations if one.cut)
+        sides = width * share, width * (1.0 - share)
+        found += round_corners(sewn.work, cloth, sides, number(values, "cover_pull"), choice(values, "cover_corner"))
     elif falls_back(values):
         found.append(Finding(
             "cover_fell_back", "info", piece,
