@@ -48,6 +48,23 @@ def test_contours_echo_the_outline_as_one_strand(name, style):
     assert not (sewn[0].role == CODE["travel"]).any()
 
 
+@pytest.mark.parametrize("spacing", [0.8, 1.6])
+@pytest.mark.parametrize("name", ["square", "ring", "star", "coast", "comb", "spiral", "neck", "leaf", "thin_ring"])
+def test_a_spiral_winds_on_without_crossing_itself(name, spacing):
+    (sewn,) = rings(SHAPES[name], "spiral", spacing)
+    sides = shapely.linestrings(np.stack([sewn.xy[:-1], sewn.xy[1:]], axis=1))
+    one, other = shapely.STRtree(sides).query(sides, predicate="crosses")
+    assert (one < other).sum() <= 12  # of some hundred to two thousand stitches, where detours leave a turn
+    assert off_thread(spots_in(SHAPES[name], 0.5), sewn.xy).max() <= spacing
+
+
+def test_a_spiral_begins_where_it_is_told_to():
+    (sewn,) = contour(box(-10, -10, 10, 10), "decoration", 1.0, 2.5, "spiral", start=(10.0, 3.0))
+    assert np.hypot(*(sewn.xy[0] - (10.0, 3.0))) < 0.1
+    assert np.abs(sewn.xy[-1]).max() < 1.0
+    assert off_thread(spots_in(box(-10, -10, 10, 10), 0.5), sewn.xy).max() <= 0.8
+
+
 def test_rings_of_a_square_lie_a_spacing_apart():
     xy = rings(box(-10, -10, 10, 10), spacing=1.0)[0].xy
     depth = 10 - np.abs(xy).max(axis=1)
