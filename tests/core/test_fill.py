@@ -21,7 +21,8 @@ from velamen.core.outputs.report import report
 from velamen.core.stitching.fill import FillSewing, fill
 from velamen.core.stitching.frame import guided
 from velamen.core.stitching.roles import CODE
-from velamen.core.stitching.rows import cut, flat_rings, hatch, joins, levels_over, overlaps, sections_of
+from velamen.core.stitching.row_joins import joins
+from velamen.core.stitching.rows import cut, flat_rings, hatch, levels_over, overlaps, sections_of
 from velamen.core.stitching.stagger import staggers
 
 PULL = 0.1
@@ -145,7 +146,7 @@ def test_rows_are_what_lines_cut_out_of_any_region(kind, seed, angle, spacing):
         assert len(np.unique(sections.section)) == len(sections.top)
         one, other = overlaps(rows)
         assert (rows.row[other] == rows.row[one] + 1).all()
-        for way in joins(rows, flat_rings(region, rows.frame)):
+        for way in joins(rows, flat_rings(region, rows.frame), region, sections_of(rows, region)):
             path = way.path @ rows.frame.turn
             assert shapely.distance(shapely.points(path), region).max(initial=0.0) < 0.05
 

@@ -70,14 +70,22 @@ def test_it_begins_and_ends_where_it_is_to(name):
             assert np.hypot(*(sewn.xy[0] - asked[0])) < 30
 
 
-@pytest.mark.parametrize("name", ["star", "two_holes", "ring", "square"])  # others fall apart at the bend
-def test_it_does_so_along_a_guide_too(name):
-    for bow in (18.0, -18.0):
-        guide = np.array([[-30.0, -10.0], [0.0, -10.0 + bow], [30.0, -10.0]])
-        (sewn,) = fill(
-            AREAS[name], "decoration", FillSewing(0.0, SPACING, 4.0, "plain", 0.2, guide=guide, covers=True)
-        )
-        assert on_finished(sewn)[1] <= 2.0
+ACROSS = np.linspace(-30, 30, 61)
+GUIDES = {
+    "bow": np.stack([ACROSS, 6 * np.cos(ACROSS / 30 * np.pi / 2) - 10], axis=1),
+    "roof": np.array([[-30.0, -10.0], [0.0, 8.0], [30.0, -10.0]]),
+    "valley": np.array([[-30.0, -10.0], [0.0, -28.0], [30.0, -10.0]]),
+    "wave": np.stack([ACROSS, 12 * np.sin(ACROSS / 30 * np.pi)], axis=1),
+}
+
+
+@pytest.mark.parametrize("guide", GUIDES)
+@pytest.mark.parametrize("name", ["star", "two_holes", "ring", "comb", "neck", "crescent", "ladder", "gear"])
+def test_it_does_so_along_a_guide_too(name, guide):
+    sewing = FillSewing(0.0, SPACING, 4.0, "plain", 0.2, guide=GUIDES[guide], covers=True)
+    (sewn,) = fill(AREAS[name], "decoration", sewing)
+    assert on_finished(sewn)[1] <= 2.0
+    assert shapely.distance(shapely.points(sewn.xy), AREAS[name]).max() < 0.35
 
 
 @pytest.mark.parametrize("letter", list("BRESa8&"))

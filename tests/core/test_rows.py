@@ -7,8 +7,9 @@ import pytest
 import shapely
 
 from core.shapes import SHAPES
+from velamen.core.stitching.row_joins import joins
 from velamen.core.stitching.row_travel import roads_of
-from velamen.core.stitching.rows import flat_rings, hatch, joins, sections_of
+from velamen.core.stitching.rows import flat_rings, hatch, sections_of
 from velamen.core.stitching.section_order import divided_at, routes
 
 ANGLE, SPACING = 0.3, 0.8
@@ -17,7 +18,12 @@ ANGLE, SPACING = 0.3, 0.8
 def ground_of(name):
     region = SHAPES[name]
     rows = hatch(region, ANGLE, SPACING)
-    return region, rows, sections_of(rows, region), joins(rows, flat_rings(region, rows.frame))
+    return (
+        region,
+        rows,
+        sections_of(rows, region),
+        joins(rows, flat_rings(region, rows.frame), region, sections_of(rows, region)),
+    )
 
 
 @pytest.mark.parametrize("name", SHAPES)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -19,6 +20,7 @@ from velamen.core.memo import kept, worked_out
 
 ROOM = 0.03  # mm that a straight stretch may leave the region
 ROUND, CORNER = 1.5, 1.0  # times as long and mm more may a way round a corner be
+AROUND = 1.5  # times as long may a way become that is led round in places, before it is given up
 ASKED = 12  # nodes of the medial axis tried for a first one in sight
 
 
@@ -185,7 +187,7 @@ class Inside:
         self.room = ready(grown(region, room, 2))
 
     def instead(self, given: list[Array]) -> list[Array]:
-        """Ways (n, 2) themselves where they stay within, else others between their ends that do."""
+        """Ways (n, 2) as they are where they stay within, and led otherwise where they do not."""
         if not given:
             return given
         found = list(given)
@@ -193,10 +195,25 @@ class Inside:
         owner = np.repeat(np.arange(len(found)), [len(way) for way in found])
         lines = shapely.linestrings(np.concatenate(found), indices=owner)
         for nth in np.flatnonzero(~shapely.covers(self.room, lines)).tolist():
-            way = self._round_a_corner(found[nth])
-            way = inside.between(found[nth][0], found[nth][-1]) if way is None else way
-            found[nth] = found[nth] if way is None else way
+            way = self._led(found[nth], inside)
+            if _long(way) > AROUND * _long(found[nth]) + CORNER:
+                straight = inside.between(way[0], way[-1])
+                way = way if straight is None else straight
+            found[nth] = way
         return found
+
+    def _led(self, way: Array, inside: Ways) -> Array:
+        """A way with others in place of those stretches of it that leave, between the places where it is within."""
+        kept = self.holds(np.stack([way[:-1], way[1:]], axis=1))
+        parts, turns = [], np.flatnonzero(np.diff(kept)) + 1
+        for begin, end in pairwise([0, *turns.tolist(), len(kept)]):
+            part = way[begin : end + 1]
+            if not kept[begin]:
+                other = self._round_a_corner(part)
+                other = inside.between(part[0], part[-1]) if other is None else other
+                part = part if other is None else other
+            parts.append(part[:-1])
+        return np.concatenate([*parts, way[-1:]])
 
     def holds(self, lines: Array) -> NDArray[np.bool_]:
         """Which straight lines (n, 2, 2) stay within."""

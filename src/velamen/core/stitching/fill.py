@@ -18,15 +18,14 @@ from velamen.core.stitching import travel
 from velamen.core.stitching.frame import Straight, guided, straight
 from velamen.core.stitching.open_rows import sewn_openly
 from velamen.core.stitching.roles import CODE
+from velamen.core.stitching.row_joins import Join, joins
 from velamen.core.stitching.row_thread import RowThread, row_thread
 from velamen.core.stitching.row_travel import INSET
 from velamen.core.stitching.rows import (
-    Join,
     Rows,
     Sections,
     cut,
     flat_rings,
-    joins,
     levels_over,
     overlaps,
     sections_of,
@@ -105,7 +104,8 @@ def sewn_rows(
     """
     if len(rows.row) == 0:
         return []
-    sections, between = sections_of(rows, region), joins(rows, rings)
+    sections = sections_of(rows, region)
+    between = joins(rows, rings, region, sections)
     begin, last = (None if place is None else rows.frame.flat(np.array([place] * 3))[0] for place in (start, end))
     if sewing.covers:
         sections, parts = _hidden(rows, sections, between, begin, last)

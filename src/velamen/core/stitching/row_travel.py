@@ -8,7 +8,8 @@ from itertools import pairwise
 import numpy as np
 
 from velamen.core.arrays import Array, Index
-from velamen.core.stitching.rows import Join, Rows, Sections
+from velamen.core.stitching.row_joins import Join
+from velamen.core.stitching.rows import Rows, Sections
 from velamen.core.stitching.section_order import End
 
 Reach = tuple[float, float]

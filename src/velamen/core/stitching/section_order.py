@@ -10,7 +10,8 @@ from itertools import product
 import numpy as np
 
 from velamen.core.arrays import Array
-from velamen.core.stitching.rows import FINE, Join, Rows, Sections
+from velamen.core.stitching.row_joins import FINE, Join
+from velamen.core.stitching.rows import Rows, Sections
 
 End = tuple[int, int]
 """A section and one of its ends: 0 the top, 1 the bottom."""

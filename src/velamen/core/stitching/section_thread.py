@@ -12,14 +12,17 @@ from velamen.core.geometry.interior_paths import Inside
 from velamen.core.memo import worked_out
 from velamen.core.stitching import travel
 from velamen.core.stitching.frame import Frame, Straight
+from velamen.core.stitching.row_joins import Join
 from velamen.core.stitching.row_thread import RowThread, from_both_ends
 from velamen.core.stitching.row_travel import DEEP, INSET, Reach, Roads, roads_of
-from velamen.core.stitching.rows import Join, Sections
+from velamen.core.stitching.rows import Sections
 from velamen.core.stitching.run import runs_along
 from velamen.core.stitching.section_order import Leg
 from velamen.core.stitching.strand import DROP, Strand, by_turns, tied
 
 LONG = 1.3  # times as long may a stitch become along a guide
+BOW = 0.2  # mm that such a stitch may leave the row, which bends
+SHORT = 1.2  # mm of a stitch that is not divided for that
 BEND = 1.0  # mm between places of a way along a row that bends
 AMISS = 1.0  # mm that a last row may end off the place from which the thread goes on
 
@@ -63,11 +66,14 @@ class Passage:
                 chunks.append((course.path, points))
                 continue
             first, rest = from_both_ends(points, course.level, course.reach)
-            chunks += [(course.path, first), (self._along(first[-1], rest[0]), rest)]
-        if not isinstance(frame, Straight):
-            chunks = [(path, _divided(points, frame, self.thread.length)) for path, points in chunks]
+            chunks += [(course.path, first), (first[:0], rest)]
         if enters is not None:
             chunks = [(enters[:0], enters[None]), *chunks]
+        if not isinstance(frame, Straight):
+            ways = [_bent(np.concatenate([before[-1:], path, after[:1]]))[1:-1]
+                    for (_, before), (path, after) in pairwise(chunks)]  # fmt: skip
+            chunks = [(path, _divided(points, frame, self.thread.length))
+                      for path, (_, points) in zip([chunks[0][0], *ways], chunks, strict=True)]  # fmt: skip
         sizes = [len(points) for _, points in chunks]
         rows = np.split(frame.places(np.concatenate([points for _, points in chunks])), np.cumsum(sizes)[:-1])
         ways = [np.concatenate([before[-1:], frame.places(path), after[:1]])
@@ -102,24 +108,22 @@ class Passage:
                     reach, at = onward, np.array([np.clip(at[0], *onward), at[1]])
             else:
                 at = self.thread.end(end, forward == odd)
-            path = self._on_to_its_start(path, int(order[0]), forward)
-            found.append(_Course(order, forward, path, reach, float(self.thread.rows.across[end])))
+            found.append(
+                _Course(
+                    order,
+                    forward,
+                    self._on_to_its_start(path, int(order[0]), forward),
+                    reach,
+                    float(self.thread.rows.across[end]),
+                )
+            )
         return found
 
     def _on_to_its_start(self, path: Array, first: int, forward: bool) -> Array:
-        """A way on along a first row, as that bends, to the end from which it is sewn."""
+        """A way on along a first row to the end from which it is sewn."""
         rows = self.thread.rows
-        if len(path) == 0:
-            return path
-        start = np.array([(rows.left if forward else rows.right)[first], rows.across[first]])
-        return np.concatenate([path, self._along(path[-1], start)])
-
-    def _along(self, one: Array, other: Array) -> Array:
-        """Places between two along a row, as that bends; none along a straight one."""
-        if isinstance(self.thread.rows.frame, Straight):
-            return np.zeros((0, 2))
-        share = np.linspace(0.0, 1.0, max(int(abs(other[0] - one[0]) / BEND), 1) + 1)[1:-1, None]
-        return np.asarray(one + share * (other - one))
+        start = np.array([[(rows.left if forward else rows.right)[first], rows.across[first]]])
+        return path if len(path) == 0 or isinstance(rows.frame, Straight) else np.concatenate([path, start])
 
 
 def _at(place: Array | None) -> Reach | None:
@@ -140,10 +144,21 @@ def _travel(ways: list[Array], inside: Inside) -> list[Array]:
     return [(next(runs) if long else way)[1:-1] for way, long in zip(ways, far, strict=True)]
 
 
+def _bent(path: Array) -> Array:
+    """A way along and across with places every BEND mm along, as rows bend between them."""
+    parts = np.maximum(np.ceil(np.abs(np.diff(path[:, 0])) / BEND), 1).astype(np.int64)
+    owner = np.repeat(np.arange(len(parts)), parts)
+    inner = path[owner] + (numbered(parts) / parts[owner])[:, None] * (path[owner + 1] - path[owner])
+    return np.concatenate([inner, path[-1:]])
+
+
 def _divided(points: Array, frame: Frame, length: float) -> Array:
-    """Penetrations along and across with more of them where a curved frame draws stitches out."""
-    size = np.linalg.norm(np.diff(frame.places(points), axis=0), axis=1)
-    parts = np.maximum(np.ceil(size / (LONG * length)), 1).astype(np.int64)
+    """Penetrations along and across with more of them where a curved frame draws stitches out or bends them."""
+    places, middle = frame.places(points), frame.places((points[:-1] + points[1:]) / 2)
+    size = np.linalg.norm(np.diff(places, axis=0), axis=1)
+    bow = np.linalg.norm(middle - (places[:-1] + places[1:]) / 2, axis=1)
+    parts = np.maximum(np.ceil(size / (LONG * length)), np.ceil(np.minimum(np.sqrt(bow / BOW), size / SHORT)))
+    parts = np.maximum(parts, 1).astype(np.int64)
     owner = np.repeat(np.arange(len(parts)), parts)
     share = numbered(parts) / parts[owner]
     inner = points[owner] + share[:, None] * (points[owner + 1] - points[owner])

@@ -17,7 +17,8 @@ import numpy as np
 from scipy.spatial import KDTree
 
 from velamen.core.arrays import Array
-from velamen.core.stitching.rows import Join, Rows, Sections
+from velamen.core.stitching.row_joins import Join
+from velamen.core.stitching.rows import Rows, Sections
 from velamen.core.stitching.section_order import End, Leg, divided_after
 
 STICKS_OUT = 2.0  # times as bad as a way through bare rows is one along a row sewn from both of its ends
