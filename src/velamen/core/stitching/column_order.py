@@ -18,6 +18,7 @@ from velamen.core.geometry.strokes import Strokes
 from velamen.core.geometry.strokes.axis import Axis
 
 SAME = 1e-3  # mm between the middles of a contact and of the end that lies at it
+BESIDE = 1.5  # mm from an end of a stroke, nearer than which one that is entered there is entered at that end
 MOST_ROOTS = 24  # strokes, the largest, that are tried as the first one
 
 
@@ -184,7 +185,11 @@ def _stretch(
 
 def _mark(found: Strokes, axes: list[Axis | None], nth: int, link: int) -> Mark:
     """Where a stroke is entered by a contact: at an end of its own, or along it."""
-    end = end_at(found, axes[nth], nth, link)
+    axis = axes[nth]
+    end = end_at(found, axis, nth, link)
+    if end is None and axis is not None and not axis.closed:
+        at = _along(found, axis, nth, link)
+        end = 0 if at < BESIDE else 1 if at > axis.way[-1] - BESIDE else None
     return Mark(contact=link) if end is None else Mark(end)
 
 
@@ -208,9 +213,8 @@ def _along(found: Strokes, axis: Axis, nth: int, link: int) -> float:
     end = end_at(found, axis, nth, link)
     if end is not None:
         return 0.0 if end == 0 else float(axis.way[-1])
-    inner = slice(axis.body[0], axis.body[1] + 1)
-    off = np.linalg.norm(axis.place[inner] - found.contacts[link].cut.middle, axis=1)
-    return float(axis.way[inner][int(np.argmin(off))])
+    off = np.linalg.norm(axis.place - found.contacts[link].cut.middle, axis=1)
+    return float(axis.way[int(np.argmin(off))])
 
 
 def _place(found: Strokes, mark: Mark) -> Array | None:
