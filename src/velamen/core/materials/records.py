@@ -13,6 +13,7 @@ UNDERLAYS = (
     ("none", "none"),
     ("centre_run", "centre run"),
     ("edge_run", "edge run"),
+    ("centre_edge", "centre run + edge run"),
     ("zigzag", "zigzag"),
     ("edge_run_zigzag", "edge run + zigzag"),
     ("double_zigzag", "double zigzag"),

@@ -29,7 +29,7 @@ UNDERLAY_RUN = 2.5  # mm
 UNDERLAY_ZIGZAG = 2.0  # mm between penetrations on one rail
 CROWDED = 1.0  # mm below which penetrations of an underlay zigzag are pulled back
 UNDERLAY = {  # runs and zigzags of each recipe
-    "none": (0, 0), "centre_run": (1, 0), "edge_run": (2, 0), "zigzag": (0, 1),
+    "none": (0, 0), "centre_run": (1, 0), "edge_run": (2, 0), "centre_edge": (3, 0), "zigzag": (0, 1),
     "edge_run_zigzag": (2, 1), "double_zigzag": (0, 2),
 }  # fmt: skip
 NEAR = 0.05  # mm off the region that still counts as inside
@@ -229,7 +229,7 @@ def _recipe(kind: str, width: float) -> tuple[list[float], int, float]:
     """Shares at which runs of an underlay lie, the number of its zigzags, and their inset as a share."""
     inset = min(EDGE_INSET / width, 0.4)
     runs, zigzags = UNDERLAY[kind]
-    return {0: [], 1: [0.5], 2: [1.0 - inset, inset]}[runs], zigzags, inset
+    return {0: [], 1: [0.5], 2: [1.0 - inset, inset], 3: [1.0 - inset, 0.5, inset]}[runs], zigzags, inset
 
 
 def _underlay(rails: Rails, start: float, kind: str, width: float) -> list[Strand]:

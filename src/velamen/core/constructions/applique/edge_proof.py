@@ -50,6 +50,11 @@ def edge_cover(sewn: Sewn) -> Proved | None:
         return None
     fixes = () if proof.held else edge_fixes(work, cloth, values, proof)
     findings = () if proof.held else (edge_finding(work.piece, work.name, proof, fixes),)
+    return shown(proof, fixes, findings)
+
+
+def shown(proof: EdgeCover, fixes: tuple[Fix, ...], findings: tuple[Finding, ...]) -> Proved:
+    """The proof of an edge as it is told, with what would end a bare place."""
     word = "hidden" if proof.hides else "held"
     return Proved(
         proof.held, _told(proof), _row(proof), f"{100 * proof.share:.1f} % {word}", _about(proof),

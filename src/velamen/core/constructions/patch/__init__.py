@@ -1,0 +1,73 @@
+"""Patch: a cleanly edged badge, alone or sewn onto an item to look like one (handbook, section 8)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from velamen.core.constructions.base import Construction, Ends, Family, Sample, Sewn, Work
+from velamen.core.constructions.edge import round_corners
+from velamen.core.constructions.patch.edge import EDGE_COVER, sides
+from velamen.core.constructions.patch.operations import operations
+from velamen.core.constructions.patch.settings import SETTINGS
+from velamen.core.constructions.plain import BORDER, GROUND
+from velamen.core.geometry.region import Area, across, band
+from velamen.core.proofs.finding import Finding
+from velamen.core.setting import Plain
+from velamen.core.values.value import Values, choice, number
+
+USUAL_WIDTH, USUAL_SHARE = 4.0, 55.0  # mm and % of a border, until its own values are known
+
+
+def stands_on(work: Work, role: str, known: Mapping[str, Plain]) -> Area | None:
+    """The band of its border; its ground stands on all of it."""
+    if role == BORDER:
+        width = float(known.get("patch_width", USUAL_WIDTH))
+        share = float(known.get("patch_share", USUAL_SHARE)) / 100.0
+        return band(work.region, round(width * share, 3), round(width * (1.0 - share), 3))
+    return work.region if role == GROUND else None
+
+
+def beyond(known: Mapping[str, Plain]) -> float:
+    """How far the finished border lies outside the cloth."""
+    if known["patch_edge"] == "none":
+        return 0.0
+    return float(known["patch_width"]) * float(known["patch_share"]) / 100.0
+
+
+def pointed(known: Mapping[str, Plain]) -> bool:
+    """Whether its border comes to points."""
+    return known["patch_edge"] == "satin" and known["patch_corner"] != "rounded"
+
+
+def hides(work: Work, values: Values) -> Area | None:
+    """What its ground and border hide; not its cloth, which is a layer."""
+    if choice(values, "patch_ground") == "fill" and number(values, "patch_ground_spacing") <= 0.8:
+        return work.region
+    return None if choice(values, "patch_edge") == "none" else band(work.region, *sides(values))
+
+
+def findings(sewn: Sewn) -> list[Finding]:
+    """No room for the border, and corners it leaves round."""
+    work, values = sewn.work, sewn.values
+    if choice(values, "patch_edge") == "none":
+        return []
+    found, width, wide = [], number(values, "patch_width"), across(work.region)
+    if wide < 2.0 * width:
+        spot = work.region.representative_point()
+        found.append(Finding(
+            "patch_narrow", "warning", work.piece,
+            f"{work.name} is {wide:.1f} mm at its widest: its {width:.1f} mm border leaves little cloth to see.",
+            ((round(spot.x, 2), round(spot.y, 2)),),
+        ))  # fmt: skip
+    if choice(values, "patch_edge") == "satin":
+        found += round_corners(
+            work, work.region, sides(values), number(values, "patch_pull"), choice(values, "patch_corner")
+        )
+    return found
+
+
+CONSTRUCTION = Construction(
+    "patch", "Patch", SETTINGS, operations, Family.CLOTH, materials=frozenset({"cloth"}), stands_on=stands_on,
+    beyond=beyond, pointed=pointed, hides=hides, ends=Ends.LOOP, proofs=(EDGE_COVER,), findings=findings,
+    shown_on=Sample.BODY, shown_with={"patch_edge": "overedge", "patch_width": 3.0},
+)  # fmt: skip

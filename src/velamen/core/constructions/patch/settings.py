@@ -1,0 +1,43 @@
+"""Settings of a patch: how it is made, its ground, and the border round its edge (handbook, section 8)."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from velamen.core.constructions.edge import satin_settings
+from velamen.core.geometry.corners import CORNERS
+from velamen.core.setting import Setting
+
+WAYS = (
+    ("film", "pre-cut cloth on film"), ("trimmed", "cloth trimmed in the hoop"), ("sheet", "a whole sheet of cloth"),
+    ("direct", "straight onto the item"),
+)  # fmt: skip
+EDGES = (("satin", "satin"), ("overedge", "overedge"), ("none", "none"))
+GROUNDS = (("none", "none"), ("fill", "fill"), ("cloth", "cloth"))
+SATIN, SEWN = ("patch_edge", "satin"), ("patch_edge", "satin|overedge")
+
+PATCH = (
+    Setting("patch_way", "Made", "Patch", "Pre-cut cloth on film that is torn off, cloth trimmed in the hoop, a "
+            "whole sheet cut free at the end, or sewn onto the item itself.", kind="choice", unit="", choices=WAYS,
+            early=True),
+    Setting("patch_ground", "Ground", "Patch", "A fill under the decoration; straight onto an item also a cloth, or "
+            "nothing.", kind="choice", unit="", choices=GROUNDS, early=True),
+    Setting("patch_ground_spacing", "Spacing", "Patch", "Between neighbouring rows of the ground.", low=0.3, high=3.0,
+            step=0.01, role="ground", measure="fill_spacing", needs=("patch_ground", "fill")),
+    Setting("patch_ground_angle", "Angle", "Patch", "Of the rows, clockwise from the horizontal.", unit="°", low=-180,
+            high=180, step=1, measure="row_angle", needs=("patch_ground", "fill")),
+)  # fmt: skip
+BORDER = (
+    Setting("patch_edge", "Stitch", "Border", "What is sewn round the edge, last of all.", kind="choice", unit="",
+            choices=EDGES, early=True),
+    Setting("patch_width", "Width", "Border", "Of the finished border.", low=2.0, high=7.0, role="border",
+            needs=SEWN),
+    Setting("patch_share", "Share outside", "Border", "How much of it lies off the cloth.", unit="%", low=0, high=90,
+            step=1, role="border", needs=SEWN),
+    *(replace(one, needs=SATIN if one.key != "patch_pull" else SEWN) for one in satin_settings("patch", "border")),
+    Setting("patch_corner", "Corners", "Border", "Turned round, mitred on the diagonal, or one side lapped over the "
+            "other; an overedge goes round them.", kind="choice", unit="", choices=CORNERS, measure="corner",
+            needs=SATIN),
+)  # fmt: skip
+
+SETTINGS = PATCH + BORDER

@@ -1,0 +1,160 @@
+"""Patches: each way's order of work, borders on many shapes, and an edge that stays hidden."""
+
+import numpy as np
+import pytest
+import shapely
+from scipy.spatial import KDTree
+from shapely import Point, Polygon, box
+
+from core.jobs import done_of, edge_cover_of, job_of
+from core.shapes import SHAPES
+from velamen.core.artwork.lettering import lettering
+from velamen.core.building.build import build_job
+from velamen.core.job.document import change
+from velamen.core.outputs.report import report
+from velamen.core.stitching.roles import CODE
+from velamen.core.stitching.rope import ropes
+from velamen.core.stitching.rope_course import courses, rounded
+
+DISC = Point(0, 0).buffer(30, 64)
+ROUND = {
+    "disc": DISC,
+    "oval": shapely.affinity.scale(DISC, 1.2, 0.7),
+    "rounded": box(-27, -17, 27, 17).buffer(6, quad_segs=16),
+    "ring": DISC.difference(Point(0, 0).buffer(13, 48)),
+    "clover": shapely.union_all([Point(x, y).buffer(14, 48) for x, y in ((12, 0), (-12, 0), (0, 12), (0, -12))])
+    .buffer(5).buffer(-5),
+    "kidney": Point(0, 0).buffer(26, 48).difference(Point(30, 0).buffer(18, 48)).buffer(-4).buffer(8).buffer(-4),
+}  # fmt: skip
+(LETTER,) = (one for shape in lettering("R", "rubik", 70.0) for one in shape.regions)
+CORNERED = {
+    "box": box(-30, -20, 30, 20),
+    "shield": Polygon([(-20, -25), (20, -25), (20, 0), (12, 18), (0, 28), (-12, 18), (-20, 0)]),
+    "notch": box(-30, -20, 30, 20).difference(box(-6, 0, 6, 20)),
+    "star": SHAPES["star"],
+    "letter": LETTER,
+    "frame": box(-30, -30, 30, 30).difference(box(-14, -14, 14, 14)),
+}
+HELD = {
+    "film": ["placement", "lay", "tack"],
+    "trimmed": ["placement", "lay", "tack", "trim", "second_tack", "tidy"],
+    "sheet": ["lay"],
+    "direct": [],
+}
+OUT = {"film": "poke_out", "trimmed": "tear_away", "sheet": "cut_free", "direct": None}
+
+
+def patch(region, *, base="firm_woven", inner=(), **own):
+    job = job_of(region, *inner, base=base, hoop="h360x200")
+    host, *guests = job.pieces
+    made = [change(host, construct="patch", own={f"patch_{key}": value for key, value in own.items()})]
+    made += [change(one, construct="fill", on=host.id, own={}) for one in guests]
+    return build_job(change(job, pieces=made))
+
+
+def needles(strands, *roles):
+    codes = [CODE[role] for role in roles]
+    return np.concatenate([one.xy[np.isin(one.role, codes)] for one in strands])
+
+
+@pytest.mark.parametrize("ground", ["none", "fill", "cloth"])
+@pytest.mark.parametrize("way", HELD)
+def test_its_first_steps_come_before_what_decorates_it_and_its_border_after(way, ground):
+    build = patch(DISC, way=way, ground=ground, inner=[box(-8, -8, 8, 8)])
+    assert not build.lost
+    order = [one.key for one in build.operations if one.piece]
+    held = HELD["film"] if (way, ground) == ("direct", "cloth") else HELD[way]
+    first = [*held, *(["ground"] if ground == "fill" else [])]
+    last = ["border", *(["trim_guide"] if way == "sheet" else []), *(["free"] if OUT[way] else [])]
+    assert order == [*(f"p1:{part}" for part in first), "p2:decoration", *(f"p1:{part}" for part in last)]
+    ended = [one["kind"] for one in report(build)["steps"] if one.get("when") == "after"]
+    assert ended == ([OUT[way]] if OUT[way] else [])
+
+
+@pytest.mark.parametrize("edge", ["satin", "overedge"])
+@pytest.mark.parametrize("way", ["film", "trimmed"])
+@pytest.mark.parametrize("name", [*ROUND, *CORNERED])
+def test_its_border_hides_the_edge_of_its_cloth(name, way, edge):
+    built = patch({**ROUND, **CORNERED}[name], way=way, edge=edge).pieces[0]
+    proof = edge_cover_of(built)
+    if name in ROUND and (edge == "satin" or way == "film"):
+        assert proof.held
+    else:  # an overedge goes round sharp corners, and draws its bites in where a bay crowds them: that is told
+        assert proof.share > (0.98 if edge == "satin" or name in ROUND else 0.8)
+        assert proof.held or any(one.code == "edge_bare" for one in built.findings)
+
+
+@pytest.mark.parametrize("edge", ["satin", "overedge", "none"])
+def test_a_sheet_is_cut_outside_all_that_is_sewn(edge):
+    built = patch(ROUND["ring"], way="sheet", edge=edge).pieces[0]
+    found = {one.role: one for one in done_of(built) if hasattr(one, "role") and hasattr(one, "strands")}
+    lines = [shapely.linestrings(needles([one], "trim_guide")) for one in found["trim_guide"].strands]
+    guide = shapely.multilinestrings(lines)
+    sewn = [needles(one.strands, role) for role, one in found.items() if role != "trim_guide"]
+    assert edge_cover_of(built) is None
+    assert len(found["trim_guide"].strands) == 2
+    for points in sewn:
+        assert shapely.distance(shapely.points(points), guide).min() > 0.8
+
+
+@pytest.mark.parametrize("way", ["film", "trimmed", "direct"])
+def test_what_shows_and_holds_the_cloth_lies_under_the_border(way):
+    built = patch(DISC, way=way, ground="cloth").pieces[0]
+    found = {one.role: one for one in done_of(built) if hasattr(one, "strands")}
+    border = needles(found["border"].strands, "border")
+    low, high = np.hypot(*border.T).min(), np.hypot(*border.T).max()
+    for role in ("placement", "second_tack"):
+        if role in found:
+            radius = np.hypot(*needles(found[role].strands, role).T)
+            assert low < radius.min() and radius.max() < high
+
+
+@pytest.mark.parametrize("name", [*ROUND, *CORNERED])
+def test_an_overedge_is_one_thread_of_whole_bites_without_knots(name):
+    region = {**ROUND, **CORNERED}[name]
+    sewn = ropes(region, "border", 1.9, 1.9)
+    assert len(sewn) == 1 + len(region.interiors)
+    for one in sewn:
+        seen = one.xy[one.role == CODE["border"]]
+        assert max(KDTree(seen).query_ball_point(seen, 0.25, return_length=True)) <= 5
+        size = np.linalg.norm(np.diff(one.xy, axis=0), axis=1)
+        assert size.min() >= 0.3 - 1e-9 and size.max() < 6.0
+        assert (one.role == CODE["travel"]).sum() == 0
+    points = np.concatenate([one.xy for one in sewn])
+    calm = rounded(region, 1.9, 1.9)
+    assert shapely.distance(shapely.points(points), shapely.boundary(calm)).max() < 2.2
+
+
+@pytest.mark.parametrize("name", ROUND)
+def test_no_spot_of_an_overedge_is_bare_and_its_closing_is_like_the_rest(name):
+    region = ROUND[name]
+    course = courses(rounded(region, 1.9, 1.9), 1.9, 1.9)[0]
+    sewn = ropes(region, "border", 1.9, 1.9)[0]
+    seen = sewn.role == CODE["border"]
+    ends = np.stack([sewn.xy[:-1], sewn.xy[1:]], axis=1)[seen[1:] & seen[:-1]]
+    rows = shapely.STRtree(shapely.linestrings(ends))
+    along, off = np.meshgrid(np.arange(0, course.size, 0.3), np.linspace(-1.1, 1.5, 12))
+    spots = shapely.points(course.points(along.ravel(), off.ravel()))
+    far = rows.query_nearest(spots, return_distance=True, all_matches=False)[1].reshape(along.shape)
+    assert far.max() < 0.5
+    near = (along[0] < 6) | (along[0] > course.size - 6)
+    assert far[:, near].mean() < 1.3 * far[:, ~near].mean() + 0.02
+
+
+def test_an_overedge_begins_on_a_calm_stretch_or_where_it_is_told_to():
+    slot = shapely.LineString([(-25, 0), (25, 0)]).buffer(10, 24)
+    begin = ropes(slot, "border", 1.9, 1.9)[0].xy[0]
+    assert abs(begin[0]) < 20  # on a straight side
+    told = ropes(slot, "border", 1.9, 1.9, start=(35.0, 0.0))[0].xy[0]
+    assert np.hypot(*(told - (35.0, 0.0))) < 3.0
+
+
+def test_a_fill_keeps_clear_of_the_outside_of_the_border():
+    built = patch(DISC, way="direct", ground="fill").pieces[0]
+    ground = next(one for one in done_of(built) if one.role == "ground")
+    assert np.hypot(*needles(ground.strands, "ground").T).max() < 30.0 - 0.5
+
+
+def test_a_shape_with_no_room_for_its_border_is_told():
+    built = patch(box(-20, -3, 20, 3), way="film").pieces[0]
+    assert any(one.code == "patch_narrow" for one in built.findings)
