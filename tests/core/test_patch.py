@@ -10,6 +10,9 @@ from core.jobs import done_of, edge_cover_of, job_of
 from core.shapes import SHAPES
 from velamen.core.artwork.lettering import lettering
 from velamen.core.building.build import build_job
+from velamen.core.edits.shapes.live_shapes import followed
+from velamen.core.edits.stack.patches import taken_apart, with_outlined
+from velamen.core.errors import BadInput
 from velamen.core.job.document import change
 from velamen.core.outputs.report import report
 from velamen.core.stitching.roles import CODE
@@ -158,3 +161,67 @@ def test_a_fill_keeps_clear_of_the_outside_of_the_border():
 def test_a_shape_with_no_room_for_its_border_is_told():
     built = patch(box(-20, -3, 20, 3), way="film").pieces[0]
     assert any(one.code == "patch_narrow" for one in built.findings)
+
+
+DESIGN = job_of(box(-12, -9, 12, 9), Point(0, -20).buffer(7), base="none")
+DESIGN = change(DESIGN, pieces=[change(one, construct="fill") for one in DESIGN.pieces])
+
+
+def test_a_patch_is_made_of_a_design_and_follows_it():
+    job = with_outlined(DESIGN, "patch")
+    host, *guests = job.pieces
+    assert host.construct == "patch" and [one.on for one in guests] == [host.id, host.id]
+    build = build_job(job)
+    keys = [one.key for one in build.operations if one.piece]
+    assert keys[0] == f"{host.id}:placement" and keys.index(f"{host.id}:border") > keys.index(
+        f"{guests[1].id}:decoration"
+    )
+    inner = shapely.union_all([build.piece(one.id).work.region for one in guests])
+    seen = shapely.buffer(build.piece(host.id).work.region, -4.0 * 0.45)  # inside its border
+    assert shapely.distance(inner, shapely.boundary(seen)) >= 2.0
+    moved = followed(change(job, shapes=[
+        change(one, rings=[[(x + 40.0, y) for x, y in ring] for ring in one.rings]) if one.id == guests[0].shape else one
+        for one in job.shapes
+    ]))  # fmt: skip
+    region = build_job(moved).piece(host.id).work.region
+    assert region.contains(build_job(moved).piece(guests[0].id).work.region.buffer(3))
+
+
+def test_only_what_has_a_shape_becomes_a_patch():
+    with pytest.raises(BadInput, match="nothing yet"):
+        with_outlined(change(DESIGN, pieces=[], shapes=[]), "patch")
+    with pytest.raises(BadInput, match="give it a shape"):
+        with_outlined(DESIGN, "fill")
+
+
+@pytest.mark.parametrize("edge", ["satin", "overedge", "none"])
+@pytest.mark.parametrize("ground", ["none", "fill"])
+@pytest.mark.parametrize("way", HELD)
+def test_a_patch_is_taken_apart_into_plain_pieces_in_its_order(way, ground, edge):
+    job = with_outlined(DESIGN, "patch")
+    own = {"patch_way": way, "patch_ground": ground, "patch_edge": edge}
+    job = change(job, pieces=[change(job.pieces[0], own=own), *job.pieces[1:]])
+    if (way, ground, edge) == ("direct", "none", "none"):
+        with pytest.raises(BadInput, match="nothing to take apart"):
+            taken_apart(job, job.pieces[0].id)
+        return
+    plain = taken_apart(job, job.pieces[0].id)
+    kinds = [one.construct for one in plain.pieces]
+    assert "patch" not in kinds and not build_job(plain).lost
+    under = [*(["applique"] if way != "direct" else []), *(["fill"] if ground == "fill" else [])]
+    over = {"satin": ["satin_border"], "overedge": ["overedge"], "none": []}[edge]
+    assert kinds == [*under, "fill", "fill", *over]
+    assert len({one.id for one in plain.pieces}) == len(plain.pieces)
+    hosts = {one.on for one in plain.pieces if one.name in {each.name for each in DESIGN.pieces}}
+    assert hosts == ({plain.pieces[0].id} if way != "direct" else {""})
+    if edge == "satin":
+        (before,) = [one for one in build_job(job).piece(job.pieces[0].id).sewn if one.role == "border"]
+        (after,) = [one for one in build_job(plain).pieces[-1].sewn if one.role == "border"]
+        assert sum(len(one.xy) for one in after.strands) == pytest.approx(
+            sum(len(one.xy) for one in before.strands), rel=0.02
+        )
+
+
+def test_only_a_patch_can_be_taken_apart():
+    with pytest.raises(BadInput, match="not made of others"):
+        taken_apart(DESIGN, DESIGN.pieces[0].id)

@@ -108,6 +108,20 @@ class Around:
     asked_by: tuple[str, str] | None = None  # field of the brief and value that ask for it
 
 
+@dataclass(frozen=True)
+class Outlined:
+    """How a construction is put round a finished design: on a live outline of its shapes, laid before them."""
+
+    asks: str  # what its button says
+    told: str
+    margin: float  # mm round the shapes
+    close: float  # mm wide gaps are closed
+    calm: float  # mm of bumps that are smoothed away
+
+
+PlainParts = tuple[tuple[str, Mapping[str, Plain]], ...]
+"""Constructions with own values that stand for parts of another one on the same shape, in the order they are sewn."""
+
 Operations = Callable[[Work, Mapping[str, Plain]], Sequence[Operation]]
 Ways = Iterable[tuple[str, Mapping[str, Plain]]]
 """Ways to end a finding: what the button says, and the values that the piece then has."""
@@ -154,6 +168,9 @@ class Construction:
     hides: Callable[[Work, Values], Area | None] = lambda work, values: None  # the area that its stitches hide
     ends: Ends = Ends.NOWHERE
     around: Around | None = None  # for one that goes round other pieces
+    outlined: Outlined | None = None  # for one that is put round a finished design
+    apart: Callable[[Mapping[str, Plain]], tuple[PlainParts, PlainParts]] | None = None  # by its values: what plain
+    # constructions stand for it, before its decoration and after
     over_cloth: Mapping[str, Plain] | None = None  # own values once a cloth is put under it; None: it gets none
     proofs: tuple[Proof, ...] = ()
     findings: Callable[[Sewn], list[Finding]] = lambda sewn: []

@@ -15,7 +15,7 @@ from velamen.core.values.value import Values, choice, number
 SETTINGS = (
     Setting("border_width", "Width", "Border", "Of the finished satin.", low=1.0, high=10.0, measure="border_width"),
     Setting("border_share", "Share outside", "Border", "How much of the width lies off the shape.", unit="%",
-            low=10, high=90, step=1, measure="border_share"),
+            low=0, high=90, step=1, measure="border_share"),
     *satin_settings("border", "border"),
     Setting("border_corner", "Corners", "Border", "Turned round, mitred on the diagonal, or one side lapped over the "
             "other.", kind="choice", unit="", choices=CORNERS, measure="corner"),

@@ -76,6 +76,26 @@ JOBS = (
     ),
 )
 PENNANT = "Boat-shed pennant"
+BADGE = DemoJob(
+    "Lighthouse crew badge",
+    "lighthouse-crew.svg",
+    "none",
+    {
+        "Badge": ("harbour_blue", "118"),
+        "Sea": ("harbour_blue", "121"),
+        "Left beam": ("harbour_blue", "133"),
+        "Right beam": ("harbour_blue", "133"),
+        "Tower": ("harbour_blue", "103"),
+        "Upper band": ("harbour_blue", "140"),
+        "Lower band": ("harbour_blue", "140"),
+        "Gallery": ("harbour_blue", "116"),
+        "Lamp": ("harbour_blue", "136"),
+        "Cap": ("harbour_blue", "140"),
+    },
+    {"Left beam": {"fill_angle": 12.0}, "Right beam": {"fill_angle": -12.0}, "Tower": {"fill_angle": 90.0}},
+    "fill",
+    "h200x300",
+)
 
 
 @transaction.atomic
@@ -88,9 +108,10 @@ def load_demo(password: str) -> list[str]:
     Member.objects.create(user=person, shop=shop, role=Role.OWNER)
     history.create(shop, person, picture_document(shop), "Demo job")
     history.create(shop, person, pennant_document(), "Demo job")
+    history.create(shop, person, badge_document(), "Demo job")
     for demo in JOBS:
         history.create(shop, person, demo_document(demo), "Demo job")
-    return [SHOP, PICTURE_JOB, PENNANT, *(demo.name for demo in JOBS)]
+    return [SHOP, PICTURE_JOB, PENNANT, BADGE.name, *(demo.name for demo in JOBS)]
 
 
 def picture_document(shop: Shop) -> Job:
@@ -125,3 +146,18 @@ def pennant_document() -> Job:
     raw = change(cloth, name="Pennant", construct="applique", cloth="harbour_blue", thread="118",
                  own={"cover_kind": "raw"})  # fmt: skip
     return change(job, pieces=[raw, *words])
+
+
+def badge_document() -> Job:
+    """The demo job of a patch: a lighthouse under lettering on an arch, with an overlocked edge."""
+    job = demo_document(BADGE)
+    before = {one.id for one in job.pieces}
+    job = with_maker(job, Text("m1", "LIGHTHOUSE CREW", "rubik", 6.5, circle=52.0))
+    badge, pieces = job.pieces[0], []
+    for one in job.pieces:
+        if one.id == badge.id:
+            pieces.append(change(one, construct="patch", own={"patch_edge": "overedge"}))
+        else:
+            made = {} if one.id in before else {"construct": "column", "cloth": badge.cloth, "thread": "104"}
+            pieces.append(change(one, on=badge.id, **made))
+    return change(job, pieces=pieces)

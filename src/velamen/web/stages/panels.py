@@ -77,6 +77,7 @@ def piece_context(request: HttpRequest, job: Job, piece_id: str | None, also: li
         "sewing": sewing_of(build, chosen) if chosen else None,
         "may_share": len(build.cut) > 1 and not build.job.order,
         "grounds": [one for one in constructions().values() if one.around and not one.around.motif],
+        "outlined": [one for one in constructions().values() if one.outlined],
         "motifs": [one for one in constructions().values() if one.around and one.around.motif],
         "neighbours": len(neighbours(build.job, chosen.piece.id)) if chosen else 0,
     }
@@ -109,6 +110,7 @@ def may(build: Build, chosen: BuiltPiece) -> dict[str, bool]:
         "cloth": bool(piece.shape) and not lays_cloth(piece) and chosen.work.line is None,
         "under": may_get_cloth(build.job, piece),
         "let_go": bool(chosen.work.die),
+        "apart": chosen.kind.apart is not None,
     }
 
 

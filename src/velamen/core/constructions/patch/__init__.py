@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from velamen.core.constructions.base import Construction, Ends, Family, Sample, Sewn, Work
+from velamen.core.constructions.base import Construction, Ends, Family, Outlined, PlainParts, Sample, Sewn, Work
 from velamen.core.constructions.edge import round_corners
 from velamen.core.constructions.patch.edge import EDGE_COVER, sides
 from velamen.core.constructions.patch.operations import operations
@@ -15,6 +15,7 @@ from velamen.core.proofs.finding import Finding
 from velamen.core.setting import Plain
 from velamen.core.values.value import Values, choice, number
 
+BORDERS = ("width", "share", "spacing", "pull", "underlay", "corner")  # settings that a satin border has alike
 USUAL_WIDTH, USUAL_SHARE = 4.0, 55.0  # mm and % of a border, until its own values are known
 
 
@@ -66,8 +67,28 @@ def findings(sewn: Sewn) -> list[Finding]:
     return found
 
 
+def apart(known: Mapping[str, Plain]) -> tuple[PlainParts, PlainParts]:
+    """Cloth without a cover and ground before the decoration, the border after it."""
+    way, ground, edged = (str(known[f"patch_{key}"]) for key in ("way", "ground", "edge"))
+    under: list[tuple[str, Mapping[str, Plain]]] = []
+    if way != "direct" or ground == "cloth":
+        trimmed = way == "trimmed"
+        held: dict[str, Plain] = {"second_tack": "zigzag", "tack_kind": "run", "tack_inset": 0.8}
+        under.append(("applique", {"cover_kind": "none", "precut": not trimmed, **(held if trimmed else {})}))
+    if ground == "fill":
+        rows = {f"fill_{key}": known[f"patch_ground_{key}"] for key in ("spacing", "angle")}
+        under.append(("fill", {**rows, "fill_spacing_end": rows["fill_spacing"]}))
+    if edged == "none":
+        return tuple(under), ()
+    kind, kept = ("overedge", ("width", "share")) if edged == "overedge" else ("satin_border", BORDERS)
+    name = "overedge" if edged == "overedge" else "border"
+    return tuple(under), ((kind, {f"{name}_{key}": known[f"patch_{key}"] for key in kept}),)
+
+
 CONSTRUCTION = Construction(
     "patch", "Patch", SETTINGS, operations, Family.CLOTH, materials=frozenset({"cloth"}), stands_on=stands_on,
     beyond=beyond, pointed=pointed, hides=hides, ends=Ends.LOOP, proofs=(EDGE_COVER,), findings=findings,
-    shown_on=Sample.BODY, shown_with={"patch_edge": "overedge", "patch_width": 3.0},
+    outlined=Outlined("Make a patch of it", "A badge round the design: its cloth is laid first, its border sewn last",
+                      margin=6.0, close=24.0, calm=6.0),
+    apart=apart, shown_on=Sample.BODY, shown_with={"patch_edge": "overedge", "patch_width": 3.0},
 )  # fmt: skip

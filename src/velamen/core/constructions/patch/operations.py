@@ -28,6 +28,7 @@ from velamen.core.values.value import Values, choice, number
 TRIM_GUIDE = declare("trim_guide", "trim guide", dash="1 3")
 RUN = 2.5  # mm of a stitch of placement, second line and guide
 HOLD_WIDTH, HOLD_SPACING = 2.5, 1.7  # mm of the tack-down's zigzag (handbook, section 8)
+CLEAR = 0.1  # mm that a tack-down keeps from the inner side of the border
 SEWN_DOWN = 0.8  # mm inside the edge of the line that sews a larger cloth down
 GUIDE = 1.5  # mm outside the border of the line along which a sheet is cut
 ROWS, LAID = 4.0, 10.0  # mm of a ground's stitch; mm of cloth over the edge before it is trimmed
@@ -132,14 +133,21 @@ def _tack(way: str, work: Work, values: Values) -> list[Pass]:
     """A zigzag on pre-cut cloth; on a larger one the line along which it is trimmed."""
     if way == "trimmed":
         return _pass(work, TACK, "Sewn down, run", run_borders(work.region, TACK, RUN, SEWN_DOWN))
-    width = min(HOLD_WIDTH, max(sides(values)[1], 1.0)) if choice(values, "patch_edge") != "none" else HOLD_WIDTH
-    strands = zigzag_borders(work.region, TACK, 0.0, width, HOLD_SPACING)
-    return _pass(work, TACK, f"Tack-down, zigzag {width:.1f}", strands)
+    outside, inside = _sides(values)
+    on = min(HOLD_WIDTH, max(inside - CLEAR, 1.0))
+    off = min(HOLD_WIDTH - on, 0.6 * outside)  # the rest of its width off the cloth, where the border hides it
+    strands = zigzag_borders(work.region, TACK, off, on, HOLD_SPACING)
+    return _pass(work, TACK, f"Tack-down, zigzag {off + on:.1f}", strands)
+
+
+def _sides(values: Values) -> tuple[float, float]:
+    """What the border hides off the cloth and on it, mm; without a border as much as a tack-down is wide."""
+    return sides(values) if choice(values, "patch_edge") != "none" else (0.0, HOLD_WIDTH + CLEAR)
 
 
 def _second(work: Work, values: Values) -> list[Pass]:
     """A zigzag over the trimmed edge, hidden by the border."""
-    outside, inside = sides(values) if choice(values, "patch_edge") != "none" else (HOLD_WIDTH / 2, HOLD_WIDTH / 2)
+    outside, inside = _sides(values)
     off, on = min(HOLD_WIDTH / 3, 0.6 * outside), min(2 * HOLD_WIDTH / 3, 0.8 * inside)
     strands = zigzag_borders(work.region, SECOND_TACK, off, on, HOLD_SPACING)
     return _pass(work, SECOND_TACK, f"Second tack-down, zigzag {off + on:.1f}", strands)
@@ -148,7 +156,7 @@ def _second(work: Work, values: Values) -> list[Pass]:
 def _ground(work: Work, values: Values) -> list[Pass]:
     """A fill up to the middle of what the border covers, on open rows."""
     angle, spacing = float(np.radians(number(values, "patch_ground_angle"))), number(values, "patch_ground_spacing")
-    inside = sides(values)[1] / 2 if choice(values, "patch_edge") != "none" else 0.0
+    inside = sides(values)[1] / 2 if choice(values, "patch_edge") != "none" else 0.0  # the border ends it
     sewn: list[Strand] = []
     for part in shapely.get_parts(shapely.buffer(work.region, -inside, quad_segs=4)):
         if part.is_empty:

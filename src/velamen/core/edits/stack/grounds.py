@@ -12,7 +12,7 @@ from velamen.core.constructions import construction, lays_cloth, sewn_pieces, us
 from velamen.core.constructions.base import Thread
 from velamen.core.edits.shapes.bring_in import MAX_PIECES
 from velamen.core.edits.shapes.live_shapes import free_maker, with_maker
-from velamen.core.edits.stack.pieces import place_of
+from velamen.core.edits.stack.pieces import free_number, place_of
 from velamen.core.errors import BadInput
 from velamen.core.geometry.region import boundaries
 from velamen.core.job.document import EVERY, Job, Piece, change
@@ -33,7 +33,7 @@ def with_ground(job: Job, construct: str, around: Sequence[str] = (EVERY,)) -> J
         raise BadInput(f"{kind.title} does not go round other pieces: give it a shape.")
     like = job.pieces[0]
     thread = like.thread if kind.around.thread is Thread.FIRST else base_thread(job)
-    piece = Piece(_free_id(job), kind.title, "", construct, like.cloth, thread, around=list(around))
+    piece = Piece(f"p{free_number(job)}", kind.title, "", construct, like.cloth, thread, around=list(around))
     if not served(piece, job.pieces):
         raise BadInput(
             f"There is nothing that {kind.title.lower()} could go round: it goes round pieces, not grounds."
@@ -57,7 +57,7 @@ def as_motif(job: Job, construct: str, piece_ids: Sequence[str] = ()) -> Job:
         raise BadInput(f"{kind.title} makes no motif of pieces: choose another construction.")
     first = job.pieces.index(motif[0])
     name = motif[0].name if len(motif) == 1 else kind.title
-    piece = Piece(_free_id(job), name, "", kind.name, motif[0].cloth, base_thread(job),
+    piece = Piece(f"p{free_number(job)}", name, "", kind.name, motif[0].cloth, base_thread(job),
                   around=[one.shape for one in motif])  # fmt: skip
     pieces = [one for one in job.pieces if one not in motif]
     pieces.insert(min(first, len(pieces)), piece)
@@ -81,7 +81,13 @@ def with_cloth_under(job: Job, piece_id: str) -> Job:
     if not may_get_cloth(job, piece):
         raise BadInput(f"There is a cloth under {piece.name} already.")
     cloth = change(
-        piece, id=_free_id(job), name=f"{piece.name} cloth", construct=usual("area").name, own={}, threads={}, on=""
+        piece,
+        id=f"p{free_number(job)}",
+        name=f"{piece.name} cloth",
+        construct=usual("area").name,
+        own={},
+        threads={},
+        on="",
     )
     changed = change(piece, on=cloth.id, own={**piece.own, **above})
     return change(job, pieces=[*job.pieces[:nth], cloth, changed, *job.pieces[nth + 1 :]])
@@ -124,7 +130,7 @@ def frozen(job: Job, piece_id: str) -> Job:
         raise BadInput(f"{built.piece.name} cannot be frozen: {built.kind.title.lower()} has no plain outline.")
     made: list[Piece] = []
     for part in shapely.get_parts(built.work.region):
-        key = _free_id(change(job, pieces=[*pieces, *made], shapes=shapes))
+        key = f"p{free_number(change(job, pieces=[*pieces, *made], shapes=shapes))}"
         shapes.append(reshaped(Shape(f"s{key[1:]}", built.piece.name, []), boundaries(part)))
         made.append(
             change(built.piece, id=key, shape=f"s{key[1:]}", around=[], own={**built.piece.own, **around.frozen})
@@ -140,8 +146,3 @@ def with_name_piece(job: Job, letters: Sequence[str]) -> Job:
         raise BadInput("Choose the letters that the cloth goes round first.")
     maker = Around(free_maker(job), list(letters), NAME_MARGIN, close=NAME_MARGIN, calm=NAME_CALM)
     return with_maker(job, maker, at=sewn[0])
-
-
-def _free_id(job: Job) -> str:
-    ids = [one.id for one in job.shapes] + [one.id for one in job.pieces]
-    return f"p{1 + max((int(one[1:]) for one in ids if one[1:].isdecimal()), default=0)}"

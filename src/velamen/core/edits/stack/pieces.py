@@ -145,3 +145,9 @@ def _refuse_hidden(build: Build, piece: Piece) -> None:
             if shapely.covers(cut[over.piece.id], under.work.region):
                 names = f"{under.piece.name} would lie wholly under the cloth of {over.piece.name}"
                 raise BadInput(f"{names} and not be seen.")
+
+
+def free_number(job: Job) -> int:
+    """A number greater than that of every shape and piece of a job."""
+    ids = [one.id for one in job.shapes] + [one.id for one in job.pieces]
+    return 1 + max((int(one[1:]) for one in ids if one[1:].isdecimal()), default=0)
