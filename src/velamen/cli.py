@@ -11,8 +11,12 @@ import traceback
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from velamen.core.errors import BadInput
+
+if TYPE_CHECKING:
+    from velamen.core.job.document import Repeat
 
 SECONDS = 30  # from artwork to files
 MEMORY = 3_000_000_000  # bytes
@@ -49,6 +53,7 @@ def parser() -> argparse.ArgumentParser:
     quick.add_argument("--unit", default="", help="of a DXF that does not say its own: mm, cm or in")
     quick.add_argument("--hoop", help="sewing field; the smallest that fits otherwise")
     quick.add_argument("--set", action="append", default=[], metavar="KEY=VALUE", help="an own value")
+    quick.add_argument("--repeat", default="", metavar="COLUMNSxROWS", help="copies in the hoop, as 3x2")
     quick.add_argument("--job", type=Path, metavar="FILE", help="also write the job")
     quick.add_argument("--out", type=Path, required=True, help="folder for the files")
     bench = commands.add_parser("bench", help="speed of the stitching, as ratios")
@@ -120,7 +125,7 @@ def _quick(options: argparse.Namespace) -> int:
     from velamen.core.constructions import construction, usual
     from velamen.core.edits.shapes.bring_in import bring_in, fitting_hoop
     from velamen.core.edits.shapes.import_parts import check_width, picture_artwork
-    from velamen.core.job.document import Job, brief_for
+    from velamen.core.job.document import Job, brief_for, change
     from velamen.core.job.reading import check_job, write_job
     from velamen.core.materials.library import shipped
     from velamen.core.outputs.folder import write_folder
@@ -142,13 +147,27 @@ def _quick(options: argparse.Namespace) -> int:
         artwork = read_artwork(data, options.unit, construction(construct).lines)
     hoop = options.hoop or fitting_hoop(artwork, shipped()) or "h360x200"
     empty = Job(name=options.art.stem[:80], brief=brief_for(options.base, hoop))
-    job = check_job(bring_in(empty, artwork, construct, own))
+    job = check_job(change(bring_in(empty, artwork, construct, own), repeat=_repeat(options.repeat)))
     write_folder(job, options.out)
     for note in artwork.notes:
         print(note, file=sys.stderr)
     if options.job:
         _write(options.job, write_job(job))
     return 0
+
+
+def _repeat(text: str) -> Repeat | None:
+    """Copies in the hoop out of COLUMNSxROWS."""
+    from velamen.core.job.document import Repeat
+
+    if not text:
+        return None
+    columns, sign, rows = text.lower().replace("×", "x").partition("x")
+    if not sign or not columns.strip().isdecimal() or not rows.strip().isdecimal():
+        raise BadInput(f"--repeat {text!r} is no grid: write columns and rows, as 3x2.")
+    if max(len(columns), len(rows)) > 6:
+        raise BadInput(f"--repeat {text!r} has too many copies for one hoop.")
+    return Repeat(int(columns), int(rows))
 
 
 def _docs(options: argparse.Namespace) -> int:

@@ -54,6 +54,25 @@ def test_a_ground_is_put_under_and_undone(signed_in, blanket):
     assert edit(signed_in, blanket, do="ground", construct="lasso").status_code == 422
 
 
+def test_a_patch_is_made_of_the_design_taken_apart_and_undone(signed_in, blanket):
+    assert "Make a patch of it" in signed_in.get(reverse("build", args=[blanket.pk])).content.decode()
+    answer = edit(signed_in, blanket, do="ground", construct="patch", piece="")
+    assert answer.status_code == 200
+    made = json.loads(answer["X-Edited"])["piece"]
+    page = signed_in.get(reverse("piece", args=[blanket.pk, made]) + "?open=sewing").content.decode()
+    assert "pre-cut cloth on film" in page
+    assert edit(signed_in, blanket, do="plain", piece=made).status_code == 200
+    blanket.refresh_from_db()
+    kinds = [one.construct for one in blanket.head.read().pieces]
+    assert kinds == ["applique", "applique", "applique", "applique", "satin_border"]
+    for _ in range(2):
+        blanket.refresh_from_db()
+        signed_in.post(reverse("undo", args=[blanket.pk]), {"revision": blanket.head.number})
+    assert order(blanket) == ["p1", "p2", "p3"]
+    refused = edit(signed_in, blanket, do="plain", piece="p1")
+    assert refused.status_code == 422 and "nothing to take apart" in refused.content.decode()
+
+
 def test_stops_are_shared_told_and_taken_apart(signed_in, blanket):
     page = signed_in.get(reverse("stack-saves", args=[blanket.pk])).content.decode()
     assert "Share stops" in page and "saves 2 stops, 1 min" in page

@@ -7,6 +7,8 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any, cast
 
+import numpy as np
+
 from velamen.core.building.lost import Lost, setting_aside
 from velamen.core.building.matched import Matched, PieceValues, forget_values, matched_job, without
 from velamen.core.building.progress import tell
@@ -14,9 +16,11 @@ from velamen.core.constructions import construction
 from velamen.core.constructions.base import Construction, Sewn, Work
 from velamen.core.geometry.region import Area
 from velamen.core.job.document import Job, Piece
+from velamen.core.materials.hoops import field
 from velamen.core.materials.library import Library
 from velamen.core.memo import FORGET, Keyed, content, worked_out
 from velamen.core.plan.figures import Figures, figures_of
+from velamen.core.plan.repeat import Box, Grid, box_of, repeated
 from velamen.core.plan.routing import Routed, route
 from velamen.core.plan.section import Section, laid_rows, section
 from velamen.core.plan.stitch_plan import Step, StitchPlan, plan_of
@@ -26,6 +30,7 @@ from velamen.core.proofs.finding import Finding, nothing_sewn, order_finding
 from velamen.core.proofs.lettering import letter_findings
 from velamen.core.proofs.materials import Sight, job_findings
 from velamen.core.proofs.proved import Proved
+from velamen.core.proofs.repeat import repeat_findings
 from velamen.core.proofs.thread_ends import end_findings
 from velamen.core.timeline.layers import Layer
 from velamen.core.timeline.operation import Operation, Stop, When
@@ -118,6 +123,30 @@ class Build:
         return plan_of(_plan_steps(together(operations), self.passes))
 
     @worked_out
+    def grid(self) -> Grid | None:
+        """The copies in the hoop, None where the design is sewn once."""
+        repeat = self.job.repeat
+        if repeat is None or repeat.columns * repeat.rows < 2:
+            return None
+        return Grid(repeat.columns, repeat.rows, repeat.gap, self.box)
+
+    @worked_out
+    def box(self) -> Box:
+        """The box of all that is sewn and cut, mm."""
+        left, top, right, bottom = box_of(_plan_steps(self.steps, self.passes))
+        cuts = [one.cut.region.bounds for one in self.operations if one.cut]
+        sides = np.array([(left, top, right, bottom), *cuts])
+        return (*sides[:, :2].min(axis=0).tolist(), *sides[:, 2:].max(axis=0).tolist())
+
+    @worked_out
+    def hooping(self) -> StitchPlan:
+        """What the machine sews: the plan, of every copy in the hoop."""
+        if self.grid is None or self.job.repeat is None:
+            return self.plan
+        steps = _plan_steps(self.steps, self.passes)
+        return plan_of(repeated(steps, self.grid.moves(), self.job.repeat.order))
+
+    @worked_out
     def figures(self) -> Figures:
         """Counts, size and time."""
         return figures_of(self.plan)
@@ -133,6 +162,7 @@ class Build:
         found += access_findings(self.plan, self.cloths)
         found += density_findings(self.plan.xy[self.plan.sewn], self.job.brief, self.library)
         found += end_findings(self.plan)
+        found += repeat_findings(self.grid, field(self.library.hoops[self.job.brief.hoop]))
         regions = {one.piece.id: one.work.region for one in self.pieces}
         wrong = violations(self.placed, self.operations)
         return (*found, *(order_finding(one.operation.piece, one.why, regions[one.operation.piece]) for one in wrong))

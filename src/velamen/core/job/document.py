@@ -7,7 +7,7 @@ from typing import Any, TypeVar
 import msgspec
 from msgspec import Struct
 
-from velamen.core.errors import BadInput
+from velamen.core.errors import BadInput, within
 from velamen.core.job.shape import Backdrop, Maker, Shape
 from velamen.core.materials.library import Library, library_with, pick, shipped
 from velamen.core.setting import Plain
@@ -78,13 +78,26 @@ class Route(Struct, frozen=True, forbid_unknown_fields=True):
     end: tuple[float, float] | None = None
 
 
+ORDERS = (("step", "Step by step across all"), ("copy", "Copy by copy"))
+MOST_COPIES, MOST_GAP = 200, 100.0  # copies, mm
+
+
+class Repeat(Struct, frozen=True, forbid_unknown_fields=True):
+    """A design sewn several times in one hoop. gap: mm between copies; order: one of ORDERS."""
+
+    columns: int = 1
+    rows: int = 1
+    gap: float = 6.0
+    order: str = "step"
+
+
 class Job(Struct, frozen=True, forbid_unknown_fields=True):
     """A piece of work. pieces: in stack order, first sewn first.
 
     materials: rows of the shop's own library that the job uses, by kind and key, as they
     were when they were chosen; all other keys mean the shipped rows. makers: texts and outlines
     that keep shapes alive; backdrop: a picture to trace from; routes: groups sewn on without trims;
-    order: keys of steps that are sewn in another order than the stack's, see sequencing.order.
+    order: keys of steps that are sewn in another order than the stack's; repeat: copies in the hoop.
     """
 
     velamen_job: int = FORMAT
@@ -97,6 +110,7 @@ class Job(Struct, frozen=True, forbid_unknown_fields=True):
     backdrop: Backdrop | None = None
     routes: list[Route] = []
     order: list[str] = []
+    repeat: Repeat | None = None
 
     @property
     def library(self) -> Library:
@@ -118,6 +132,20 @@ def brief_for(base_key: str, hoop: str = "h130x180", library: Library | None = N
 def change(record: R, **fields: Any) -> R:
     """A copy of a record with some fields changed."""
     return msgspec.structs.replace(record, **fields)
+
+
+def check_repeat(repeat: Repeat | None) -> None:
+    """Raises BadInput for copies in the hoop that no field holds."""
+    if repeat is None:
+        return
+    within("columns of a repeat", repeat.columns, 1, MOST_COPIES)
+    within("rows of a repeat", repeat.rows, 1, MOST_COPIES)
+    within("gap between copies", repeat.gap, 0.0, MOST_GAP)
+    if repeat.columns * repeat.rows > MOST_COPIES:
+        raise BadInput(
+            f"{repeat.columns} x {repeat.rows} copies are too many for one hoop: at most {MOST_COPIES} are sewn."
+        )
+    pick(dict(ORDERS), repeat.order, "order of copies")
 
 
 def check_brief(brief: Brief, library: Library) -> Brief:

@@ -63,8 +63,9 @@ def cut_dxf(build: Build) -> str:
 def _piece(cut: Cut) -> list[str]:
     path = "".join("M" + "L".join(f"{x:.3f},{y:.3f}" for x, y in ring.tolist()) + "Z" for ring in cut.rings)
     side = ' data-side="back"' if cut.mirrored else ""
+    name = f"cut-{cut.piece}-{cut.copy + 1}" if cut.copy else f"cut-{cut.piece}"
     return [
-        f'<path id={quoteattr("cut-" + cut.piece)}{side} fill-rule="evenodd" d="{path}"/>',
+        f'<path id={quoteattr(name)}{side} fill-rule="evenodd" d="{path}"/>',
         f'<text x="{cut.at[0]:.3f}" y="{cut.at[1]:.3f}" font-size="{LABEL}" font-family="sans-serif" '
         f'fill="#333" stroke="none">{escape(cut.label)}</text>',
     ]

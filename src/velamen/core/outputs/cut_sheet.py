@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from shapely import affinity
 
 from velamen.core.arrays import Array
 from velamen.core.building.build import Build
@@ -30,23 +31,26 @@ class Cut:
     rings: tuple[Array, ...]
     label: str
     at: tuple[float, float]
+    copy: int = 0  # in the hoop
 
 
 def cuts_of(build: Build) -> list[Cut]:
-    """All outlines of a build, cloth by cloth, in the job's own coordinates.
+    """All outlines of a build, cloth by cloth, in the job's own coordinates, those of copies where they are sewn.
 
     A piece that is cut from the back, for fusible web, is mirrored about its own middle. A label
     stands beside its outline where no outline is in its way, else below all of them.
     """
     pieces = [(built, one.cut) for built in build.pieces for one in built.operations if one.cut]
-    pieces = sorted(pieces, key=lambda one: one[1].material)
-    areas = [_mirrored(cut.region) if cut.mirrored else cut.region for _, cut in pieces]
+    moves = [(0.0, 0.0)] if build.grid is None else build.grid.moves().tolist()
+    pieces = sorted((one for one in pieces for _ in moves), key=lambda one: one[1].material)
+    seen = [_mirrored(cut.region) if cut.mirrored else cut.region for _, cut in pieces]
+    areas = [affinity.translate(area, *moves[nth % len(moves)]) for nth, area in enumerate(seen)]
     taken: list[Area] = []
     edges = shapely.boundary(np.array(areas, dtype=object))
     foot = max((area.bounds[3] for area in areas), default=0.0) + 2 * LABEL
     left = min((area.bounds[0] for area in areas), default=0.0)
     found = []
-    for (built, cut), area in zip(pieces, areas, strict=True):
+    for nth, ((built, cut), area) in enumerate(zip(pieces, areas, strict=True)):
         label = built.piece.name + (" (mirrored)" if cut.mirrored else "")
         box = _free(area, label, edges, taken)
         if box is None:
@@ -55,7 +59,7 @@ def cuts_of(build: Build) -> list[Cut]:
         taken.append(box)
         rings = tuple(boundaries(area))
         found.append(Cut(built.piece.id, built.piece.name, cut.material, cut.mirrored, rings, label,
-                         (float(box.bounds[0]), float(box.bounds[3]))))  # fmt: skip
+                         (float(box.bounds[0]), float(box.bounds[3])), nth % len(moves)))  # fmt: skip
     return found
 
 

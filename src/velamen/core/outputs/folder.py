@@ -18,7 +18,7 @@ from velamen.core.outputs.run_sheet import run_sheet
 from velamen.core.outputs.stitch_list import stitch_list
 
 WRITERS: dict[str, Callable[[Build], bytes]] = {
-    "stitches.csv": lambda build: stitch_list(build.plan).encode(),
+    "stitches.csv": lambda build: stitch_list(build.hooping).encode(),
     "stitches.gcode": lambda build: gcode(build).encode(),
     "cut.svg": lambda build: cut_svg(build).encode(),
     "cut.dxf": lambda build: cut_dxf(build).encode(),

@@ -16,7 +16,7 @@ def gcode(build: Build) -> str:
     G1 one stitch, the needle going down at its end; G0 a jump; M0 a stop for the hands; M6 Tn the nth
     thread of the report; a trim is a comment, since no standard word cuts a thread; M2 the end.
     """
-    plan, threads = build.plan, build.plan.threads
+    plan, threads = build.hooping, build.hooping.threads
     notes = {stop.row: stop.step.text for stop in plan.stops}
     starts = {block.first: block for block in plan.blocks}
     lines = ["%", f"({_plain(build.job.name)})", "G21 G90", *_first_thread(build)]

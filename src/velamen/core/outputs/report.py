@@ -9,13 +9,14 @@ import msgspec
 from velamen.core.building.build import Build, BuiltPiece
 from velamen.core.building.whole_proofs import order_broken, prove_access, prove_density
 from velamen.core.constructions import constructions
+from velamen.core.plan.figures import figures_of
 from velamen.core.proofs.density import density_limit
 from velamen.core.timeline.operation import When
 
 
 def report(build: Build) -> dict[str, Any]:
     """The report as plain data (docs/formats.md)."""
-    figures = build.figures
+    figures, plan = figures_of(build.hooping), build.hooping
     return {
         "job": build.job.name,
         "size_mm": [figures.width, figures.height],
@@ -26,17 +27,18 @@ def report(build: Build) -> dict[str, Any]:
         "seconds": figures.seconds,
         "threads": [
             {"key": key, "name": build.library.threads[key].name, "colour": build.library.threads[key].colour}
-            for key in build.plan.threads
+            for key in plan.threads
         ],
-        "loads": [{"thread": one.thread, "first_row": one.first + 1, "again": one.again} for one in build.plan.loads],
+        "loads": [{"thread": one.thread, "first_row": one.first + 1, "again": one.again} for one in plan.loads],
         "blocks": [
             {
                 "block": block.index + 1, "role": block.role, "label": block.label, "piece": block.piece,
                 "thread": block.thread, "first_row": block.first + 1,
-                "stitches": len(build.plan.stitches(block)),
+                "stitches": len(plan.stitches(block)),
             }
-            for block in build.plan.blocks
+            for block in plan.blocks
         ],
+        "repeat": _repeat(build),
         "steps": _steps(build),
         "values": [row for built in build.pieces for row in _values(built)],
         "findings": [
@@ -96,8 +98,8 @@ def _density(build: Build) -> dict[str, Any]:
 
 def _steps(build: Build) -> list[dict[str, Any]]:
     """Everything hands do, in order; what is done off the machine has the row of its first or last command."""
-    last = len(build.plan.xy)
-    steps = [(1, one) for one in build.before_sewing] + [(halt.row + 1, halt.step) for halt in build.plan.stops]
+    last = len(build.hooping.xy)
+    steps = [(1, one) for one in build.before_sewing] + [(halt.row + 1, halt.step) for halt in build.hooping.stops]
     steps += [(last, one) for one in build.after_sewing]
     found = []
     for row, step in steps:
@@ -107,6 +109,18 @@ def _steps(build: Build) -> list[dict[str, Any]]:
             told["when"] = "before" if step.when is When.BEFORE else "after"
         found.append(told)
     return found
+
+
+def _repeat(build: Build) -> dict[str, Any] | None:
+    """The copies in the hoop, and the figures of one of them alone."""
+    grid, repeat, one = build.grid, build.job.repeat, build.figures
+    if grid is None or repeat is None:
+        return None
+    return {
+        "columns": grid.columns, "rows": grid.rows, "gap": grid.gap, "order": repeat.order, "copies": grid.copies,
+        "one": {"stitches": one.stitches, "trims": one.trims, "stops": one.stops, "changes": one.changes,
+                "seconds": one.seconds},
+    }  # fmt: skip
 
 
 def _piece_proofs(build: Build) -> dict[str, list[dict[str, Any]]]:
