@@ -155,3 +155,34 @@ def test_try_outs_belong_to_their_shop_and_job(client, signed_in, stranger, blan
     assert signed_in.get(reverse("try-picture", args=[blanket.pk, "none", 0])).status_code == 404
     client.force_login(stranger)
     assert client.get(begun["Location"]).status_code == 404
+
+
+def test_copies_in_the_hoop_are_set_filled_refused_and_undone(signed_in, shop, maren):
+    job = history.create(shop, maren, job_of(box(0, 0, 50, 40), base="firm_woven", hoop="h200x300", name="Flag"))
+    url, page = reverse("set-copies", args=[job.pk]), reverse("hand-over", args=[job.pk])
+
+    def ask(**values):
+        job.refresh_from_db()
+        asked = {"revision": job.head.number, "columns": "2", "rows": "3", "gap": "6", "order": "step", **values}
+        return signed_in.post(url, asked)
+
+    assert ask(do="set").status_code == 302
+    told = signed_in.get(page).content.decode()
+    assert "6 in the hoop" in told and "Time for each" in told
+    job.refresh_from_db()
+    assert (job.head.read().repeat.columns, job.head.read().repeat.rows) == (2, 3)
+    assert ask(do="fill").status_code == 302
+    job.refresh_from_db()
+    assert (job.head.read().repeat.columns, job.head.read().repeat.rows) == (3, 6)
+    lines = signed_in.get(reverse("file", args=[job.pk, "stitches.csv"])).content.decode().splitlines()
+    assert sum(",stop," in one for one in lines) == 2  # lay and trim, once for all
+    for values, says in (({"columns": "many"}, "no number of copies"), ({"gap": "wide"}, "is no length"),
+                         ({"rows": "0"}, "rows of a repeat cannot be 0"), ({"order": "spiral"}, "order of copies")):  # fmt: skip
+        refused = ask(do="set", **values)
+        assert refused.status_code in (400, 422) and says in refused.content.decode()
+    signed_in.post(reverse("undo", args=[job.pk]), {"revision": job.head.number})
+    job.refresh_from_db()
+    assert (job.head.read().repeat.columns, job.head.read().repeat.rows) == (2, 3)
+    assert ask(do="set", columns="1", rows="1").status_code == 302
+    job.refresh_from_db()
+    assert job.head.read().repeat is None

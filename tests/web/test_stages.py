@@ -202,12 +202,13 @@ def test_board_costs_the_same_queries_for_many_jobs(signed_in, job, shop, maren,
 
 
 def test_demo_loads_once(db):
-    from velamen.web.demo.load import JOBS, load_demo
+    from velamen.web.demo.load import BADGE, JOBS, load_demo
 
     assert load_demo("a-password") == [
         "Ormsel Loft",
         "Crab cushion",
         "Boat-shed pennant",
+        BADGE.name,
         *(demo.name for demo in JOBS),
     ]
     assert load_demo("a-password") == []

@@ -20,9 +20,9 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from velamen.core.building.build import Build
-from velamen.core.job.document import HOLD, HOOPING
+from velamen.core.job.document import HOLD, HOOPING, ORDERS
 from velamen.core.outputs.picture import Easel, picture
-from velamen.core.plan.figures import clock
+from velamen.core.plan.figures import clock, figures_of
 from velamen.core.plan.stitch_plan import Halt, Load
 from velamen.core.proofs.materials import sewn_of
 from velamen.core.timeline.operation import Stop
@@ -58,7 +58,7 @@ def run_sheet(build: Build) -> bytes:
 
 def _head(build: Build) -> Table:
     """The finished picture beside the set-up."""
-    brief, library, figures = build.job.brief, build.library, build.figures
+    brief, library, figures = build.job.brief, build.library, figures_of(build.hooping)
     advised = advice(brief, library, sewn_of(build.operations, build.plan))
     stabilizer = library.stabilizers[brief.stabilizer]
     rows = [
@@ -69,6 +69,10 @@ def _head(build: Build) -> Table:
         ("Held by", dict(HOLD)[brief.hold]), ("Stitches", _spaced(figures.stitches)),
         ("Trims, stops", f"{figures.trims}, {figures.stops}"), ("Time", clock(figures.seconds)),
     ]  # fmt: skip
+    if build.grid is not None and build.job.repeat is not None:
+        grid, order = build.grid, dict(ORDERS)[build.job.repeat.order].lower()
+        rows.insert(0, ("Copies", f"{grid.copies}: {grid.columns} x {grid.rows}, {grid.gap:.1f} mm apart, {order}"))
+        rows.append(("Of one", f"{_spaced(build.figures.stitches)} stitches, {clock(build.figures.seconds)}"))
     facts = Table([[Paragraph(name, _style(9, 12, SOFT)), Paragraph(escape(value), _style(10, 12))]
                    for name, value in rows], colWidths=[24 * mm, 64 * mm])  # fmt: skip
     facts.setStyle(_ruled(above=False, space=1.5))

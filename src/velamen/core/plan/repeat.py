@@ -10,7 +10,7 @@ import numpy as np
 from velamen.core.arrays import Array
 from velamen.core.plan.stitch_plan import Step
 from velamen.core.stitching.strand import Strand
-from velamen.core.timeline.operation import Stop
+from velamen.core.timeline.operation import HANDS, Stop
 from velamen.core.timeline.passes import Pass
 
 STEP, COPY = "step", "copy"
@@ -68,11 +68,17 @@ def repeated(steps: Sequence[Step], moves: Array, order: str = STEP) -> list[Ste
     ahead = True
     for stretch in _stretches(steps):
         if isinstance(stretch[0], Stop):
-            found += stretch
+            found.append(for_copies(stretch[0], len(moves)))
             continue
         found += [_moved(step, move) for move in (moves if ahead else moves[::-1]) for step in stretch]
         ahead = not ahead
     return found
+
+
+def for_copies(stop: Stop, copies: int) -> Stop:
+    """A stop made once for all copies: what it takes for each, but what doing it again at once spares."""
+    spared = min(HANDS[stop.kind].spared, 0.8 * stop.seconds)
+    return replace(stop, seconds=copies * stop.seconds - (copies - 1) * spared)
 
 
 def _stretches(steps: Sequence[Step]) -> list[list[Step]]:

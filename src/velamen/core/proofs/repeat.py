@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import numpy as np
 import shapely
+from numpy.typing import NDArray
 from shapely import Polygon
 
 from velamen.core.geometry.region import grown
-from velamen.core.plan.repeat import Grid, fitting
+from velamen.core.plan.repeat import Box, Grid, fitting
 from velamen.core.proofs.finding import Finding
 
 EVEN = 0.05  # mm over the field that count as none
@@ -16,9 +18,7 @@ def repeat_findings(grid: Grid | None, field: Polygon) -> list[Finding]:
     """That some copies leave the field, and how many would fit."""
     if grid is None:
         return []
-    left, top, right, bottom = grid.box
-    boxes = [shapely.box(left + x, top + y, right + x, bottom + y) for x, y in grid.moves().tolist()]
-    out = int((~shapely.covers(grown(field, EVEN), boxes)).sum())
+    out = int((~_inside(grid, field)).sum())
     if not out:
         return []
     wide, high = grid.size
@@ -29,3 +29,14 @@ def repeat_findings(grid: Grid | None, field: Polygon) -> list[Finding]:
         f"{out} of {grid.copies} copies leave the sewing field: together they are {wide:.0f} x {high:.0f} mm. "
         f"With {grid.gap:g} mm between them {hint}.",
     )]  # fmt: skip
+
+
+def copies_inside(columns: int, rows: int, gap: float, box: Box, field: Polygon) -> bool:
+    """Whether all copies of a box lie in a field."""
+    return bool(_inside(Grid(columns, rows, gap, box), field).all())
+
+
+def _inside(grid: Grid, field: Polygon) -> NDArray[np.bool_]:
+    """Which copies lie in a field."""
+    (left, top, right, bottom), (x, y) = grid.box, grid.moves().T
+    return np.asarray(shapely.covers(grown(field, EVEN), shapely.box(left + x, top + y, right + x, bottom + y)))

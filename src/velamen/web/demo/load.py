@@ -15,7 +15,7 @@ from velamen.core.edits.shapes.bring_in import bring_in, fitting_hoop
 from velamen.core.edits.shapes.import_parts import backdrop_of
 from velamen.core.edits.shapes.live_shapes import with_maker
 from velamen.core.edits.stack.grounds import with_ground, with_name_piece
-from velamen.core.job.document import Job, brief_for, change
+from velamen.core.job.document import Job, Repeat, brief_for, change
 from velamen.core.job.shape import Text
 from velamen.core.materials.colour import nearest_thread
 from velamen.core.materials.library import shipped
@@ -149,7 +149,7 @@ def pennant_document() -> Job:
 
 
 def badge_document() -> Job:
-    """The demo job of a patch: a lighthouse under lettering on an arch, with an overlocked edge."""
+    """The demo job of a patch: a lighthouse under lettering on an arch, with an overlocked edge, six in the hoop."""
     job = demo_document(BADGE)
     before = {one.id for one in job.pieces}
     job = with_maker(job, Text("m1", "LIGHTHOUSE CREW", "rubik", 6.5, circle=52.0))
@@ -160,4 +160,4 @@ def badge_document() -> Job:
         else:
             made = {} if one.id in before else {"construct": "column", "cloth": badge.cloth, "thread": "104"}
             pieces.append(change(one, on=badge.id, **made))
-    return change(job, pieces=pieces)
+    return change(job, pieces=pieces, repeat=Repeat(2, 3))

@@ -12,13 +12,19 @@ from django.views.decorators.http import require_GET, require_POST
 
 from velamen.core.building.build import Build
 from velamen.core.building.packed import packed
+from velamen.core.edits.stack import copies
 from velamen.core.errors import BadInput
+from velamen.core.job.document import ORDERS, Repeat
+from velamen.core.job.document import Job as Document
 from velamen.core.job.reading import write_job
+from velamen.core.lengths import read_length
 from velamen.core.outputs.differences import COMPARED
+from velamen.core.plan.figures import figures_of
 from velamen.web.jobs import handed
 from velamen.web.jobs.access import shop_job
 from velamen.web.jobs.handed import HandedOver
 from velamen.web.jobs.models import Job
+from velamen.web.stages import edits
 from velamen.web.stages.panels import stage
 from velamen.web.stages.plans import build_of
 from velamen.web.work import kept, tasks
@@ -41,7 +47,7 @@ def hand_over(request: HttpRequest, job_id: int) -> HttpResponse:
     """Files, figures and what the person at the machine does at every stop."""
     job = shop_job(request, job_id)
     build = build_of(job.head)
-    brief, library = build.job.brief, build.library
+    brief, library, hooping = build.job.brief, build.library, figures_of(build.hooping)
     context = stage(request, job, "hand-over") | {
         "build": build,
         "files": _listed() if build.pieces else [],
@@ -50,11 +56,41 @@ def hand_over(request: HttpRequest, job_id: int) -> HttpResponse:
         "topping": library.toppings[brief.topping],
         "hoop": library.hoops[brief.hoop],
         "course": _course(build),
+        "hooping": hooping,
+        "each": hooping.seconds / (build.grid.copies if build.grid else 1),
+        "repeat": build.job.repeat or Repeat(),
+        "orders": ORDERS,
         "versions": job.handed.prefetch_related("orders__author"),
         "errors": [finding for finding in build.findings if finding.severity == "error"],
         "open": [finding for finding in build.findings if finding.severity == "warning"],
     }
     return render(request, "handover/hand_over.html", context)
+
+
+@require_POST
+def set_copies(request: HttpRequest, job_id: int) -> HttpResponse:
+    """Copies in the hoop: as many columns and rows as asked for, or as many as fit."""
+    job = shop_job(request, job_id)
+    typed, order = request.POST.get("gap", ""), request.POST.get("order", "")
+    try:
+        gap = read_length(typed, request.unit)
+    except ValueError:
+        raise BadInput(f"The gap between copies {typed[:20]!r} is no length: type it as 6 or 0.25 in.") from None
+
+    def edit(document: Document) -> Document:
+        if request.POST.get("do") == "fill":
+            return copies.filled(document, gap, order)
+        columns, rows = (_count(request.POST.get(name, "")) for name in ("columns", "rows"))
+        return copies.with_copies(document, columns, rows, gap, order)
+
+    edits.save_edit(request, job, edit, "Copies in the hoop")
+    return redirect("hand-over", job.pk)
+
+
+def _count(text: str) -> int:
+    if not text.strip().isdecimal() or len(text.strip()) > 6:
+        raise BadInput(f"{text.strip()!r} is no number of copies: type a whole one.")
+    return int(text)
 
 
 @require_POST
@@ -75,7 +111,9 @@ def _frozen(job: Job) -> HandedOver:
         raise BadInput("The job has no pieces yet: bring in artwork first.")
     names = [name for name in KINDS if name != "job.json"]
     files = outside(f"Handing over {job.name}", tasks.files, packed(build), names)
-    return handed.freeze(job.head, {**files, "job.json": job.head.data}, kept.version(), build.figures.stitches)
+    return handed.freeze(
+        job.head, {**files, "job.json": job.head.data}, kept.version(), len(build.hooping.xy[build.hooping.sewn])
+    )
 
 
 @require_GET
@@ -132,7 +170,7 @@ def _listed() -> list[dict[str, Any]]:
 
 def _course(build: Build) -> list[dict[str, Any]]:
     """What the person at the machine does, in order: what is laid first, threads taken up, stops, what comes off."""
-    plan = build.plan
+    plan = build.hooping
     before = [{"does": step, "when": "before"} for step in build.before_sewing]
     during: list[tuple[int, dict[str, Any]]] = [
         (load.first, {"thread": build.library.threads[load.thread], "again": load.again, "row": load.first})
