@@ -20,6 +20,7 @@ from velamen.core.job.reading import write_job
 from velamen.core.lengths import read_length
 from velamen.core.outputs.differences import COMPARED
 from velamen.core.plan.figures import figures_of
+from velamen.web.handover.sketch import sketch
 from velamen.web.jobs import handed
 from velamen.web.jobs.access import shop_job
 from velamen.web.jobs.handed import HandedOver
@@ -60,6 +61,7 @@ def hand_over(request: HttpRequest, job_id: int) -> HttpResponse:
         "each": hooping.seconds / (build.grid.copies if build.grid else 1),
         "repeat": build.job.repeat or Repeat(),
         "orders": ORDERS,
+        "sketch": sketch(build),
         "versions": job.handed.prefetch_related("orders__author"),
         "errors": [finding for finding in build.findings if finding.severity == "error"],
         "open": [finding for finding in build.findings if finding.severity == "warning"],
