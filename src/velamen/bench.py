@@ -18,7 +18,7 @@ from velamen.core.building.build import build_job
 from velamen.core.building.matched import forget_layers, forget_values, matched_job
 from velamen.core.edits.stack.grounds import with_ground
 from velamen.core.geometry.region import rings_of
-from velamen.core.job.document import Job, Piece, Route, brief_for, change
+from velamen.core.job.document import Job, Piece, Repeat, Route, brief_for, change
 from velamen.core.job.shape import Shape
 from velamen.core.materials.library import shipped
 from velamen.core.memo import forget
@@ -68,6 +68,7 @@ def figures() -> dict[str, Any]:
         **_plans(),
         **_tracing(),
         **_blanket(),
+        **_copies(),
         "one outline over ten: time": round(_seconds(lambda: _afresh(one)) / small, 2),
     }
 
@@ -243,6 +244,26 @@ def _plan_afresh(job: Job) -> None:
     """A job built as far as it is drawn, nothing known."""
     forget()
     _ = build_job(job).figures
+
+
+def _copies() -> dict[str, Any]:
+    """Twenty-four copies of a patch in one hooping against as many pieces built, with nothing known."""
+    shape, piece = _plain_piece(1, "fill", _wave(0, 400, 45.0))
+    host = change(piece, construct="patch", own={"patch_ground": "fill", "patch_edge": "overedge"})
+    one = Job(name="bench", brief=brief_for("none", "h360x200"), shapes=[shape], pieces=[host])
+    many = build_job(change(one, repeat=Repeat(6, 4)))
+
+    def separately() -> None:
+        for _ in range(24):
+            forget()
+            _ = build_job(one).plan
+
+    return {
+        "24 copies of a patch: stitches": int(many.hooping.sewn.sum()),
+        "24 copies of a patch over building each: time": round(
+            _seconds(lambda: many.hooping_of(24)) / _seconds(separately), 4
+        ),
+    }
 
 
 def _touch(job: Job) -> None:

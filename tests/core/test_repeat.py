@@ -9,6 +9,7 @@ from shapely import Point, box
 
 from core.jobs import job_of
 from velamen.core.building.build import build_job
+from velamen.core.building.needs import needs_of
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Repeat, change
 from velamen.core.job.reading import check_job, read_job, write_job
@@ -137,3 +138,23 @@ def test_a_repeat_that_cannot_be_is_refused(repeat, says):
 def test_a_repeat_is_saved_with_its_job():
     job = badge(Repeat(3, 2))
     assert read_job(write_job(job)).repeat == Repeat(3, 2)
+
+
+def test_what_a_number_of_pieces_needs():
+    build = SIX["step"]
+    needs = needs_of(build, 20)
+    assert (needs.copies, needs.hoopings, needs.left) == (6, 4, 2)
+    full, last = figures_of(build.hooping).seconds, figures_of(build.hooping_of(2)).seconds
+    assert needs.seconds == pytest.approx(3 * full + last, abs=0.2) and needs.each < ONE.figures.seconds
+    assert figures_of(build.hooping_of(2)).stitches == 2 * ONE.figures.stitches
+    plan = ONE.plan
+    sewn = np.linalg.norm(np.diff(plan.xy, axis=0), axis=1)[plan.command[1:] == STITCH].sum() / 1000
+    assert sum(needs.threads.values()) == pytest.approx(20 * 1.15 * sewn, rel=0.01)  # on nothing but the stabilizer
+    (cloth,) = needs.cloths
+    assert (cloth.pieces, cloth.width, cloth.height) == (20, pytest.approx(44, abs=0.1), pytest.approx(44, abs=0.1))
+    assert needs.stabilizer == pytest.approx(4 * 2 * 0.41 * 0.25, abs=1e-3)
+    alone = needs_of(ONE, 3)
+    assert (alone.hoopings, alone.seconds) == (3, pytest.approx(3 * ONE.figures.seconds, abs=0.2))
+    for wrong in (0, -2, 10**9):
+        with pytest.raises(BadInput, match="number of pieces"):
+            needs_of(ONE, wrong)

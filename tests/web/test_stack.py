@@ -169,6 +169,10 @@ def test_copies_in_the_hoop_are_set_filled_refused_and_undone(signed_in, shop, m
     assert ask(do="set").status_code == 302
     told = signed_in.get(page).content.decode()
     assert "6 in the hoop" in told and "Time for each" in told
+    plenty = signed_in.get(page + "?wanted=20").content.decode()
+    assert "4 hoopings" in plenty and "the last with 2" in plenty
+    assert "use 1 to 100000" in signed_in.get(page + "?wanted=0").content.decode()
+    assert "is no whole number" in signed_in.get(page + "?wanted=some").content.decode()
     job.refresh_from_db()
     assert (job.head.read().repeat.columns, job.head.read().repeat.rows) == (2, 3)
     assert ask(do="fill").status_code == 302
@@ -176,7 +180,7 @@ def test_copies_in_the_hoop_are_set_filled_refused_and_undone(signed_in, shop, m
     assert (job.head.read().repeat.columns, job.head.read().repeat.rows) == (3, 6)
     lines = signed_in.get(reverse("file", args=[job.pk, "stitches.csv"])).content.decode().splitlines()
     assert sum(",stop," in one for one in lines) == 2  # lay and trim, once for all
-    for values, says in (({"columns": "many"}, "no number of copies"), ({"gap": "wide"}, "is no length"),
+    for values, says in (({"columns": "many"}, "is no whole number"), ({"gap": "wide"}, "is no length"),
                          ({"rows": "0"}, "rows of a repeat cannot be 0"), ({"order": "spiral"}, "order of copies")):  # fmt: skip
         refused = ask(do="set", **values)
         assert refused.status_code in (400, 422) and says in refused.content.decode()

@@ -23,9 +23,11 @@ CHECKS = (
 )
 
 
-CORE = sorted(str(one.relative_to(ROOT)) for one in (ROOT / "tests" / "core").glob("test_*.py"))
+# By the ends of their names, which deals long and short ones out evenly.
+CORE = sorted((str(one.relative_to(ROOT)) for one in (ROOT / "tests" / "core").glob("test_*.py")),
+              key=lambda name: name[::-1])  # fmt: skip
 # Run side by side, on two processors too: a browser waits much, and so does who kills a server.
-SHARES = [["tests/browser"], CORE[::2], CORE[1::2], ["tests/web", "tests/ops"]]
+SHARES = [["tests/browser"], CORE[::2], CORE[1::2], ["tests/web"], ["tests/ops"]]
 
 
 def _held(shares: list[list[str]], environment: dict[str, str], folder: Path) -> bool:

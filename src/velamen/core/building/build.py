@@ -143,8 +143,14 @@ class Build:
         """What the machine sews: the plan, of every copy in the hoop."""
         if self.grid is None or self.job.repeat is None:
             return self.plan
+        return self.hooping_of(self.grid.copies)
+
+    def hooping_of(self, copies: int) -> StitchPlan:
+        """What the machine sews in a hooping with only the first so many copies."""
+        if self.grid is None or self.job.repeat is None:
+            return self.plan
         steps = _plan_steps(self.steps, self.passes)
-        return plan_of(repeated(steps, self.grid.moves(), self.job.repeat.order))
+        return plan_of(repeated(steps, self.grid.moves()[:copies], self.job.repeat.order))
 
     @worked_out
     def figures(self) -> Figures:

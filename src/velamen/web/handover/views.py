@@ -11,6 +11,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from velamen.core.building.build import Build
+from velamen.core.building.needs import needs_of
 from velamen.core.building.packed import packed
 from velamen.core.edits.stack import copies
 from velamen.core.errors import BadInput
@@ -62,6 +63,7 @@ def hand_over(request: HttpRequest, job_id: int) -> HttpResponse:
         "repeat": build.job.repeat or Repeat(),
         "orders": ORDERS,
         "sketch": sketch(build),
+        **_needs(request, build),
         "versions": job.handed.prefetch_related("orders__author"),
         "errors": [finding for finding in build.findings if finding.severity == "error"],
         "open": [finding for finding in build.findings if finding.severity == "warning"],
@@ -89,9 +91,23 @@ def set_copies(request: HttpRequest, job_id: int) -> HttpResponse:
     return redirect("hand-over", job.pk)
 
 
+def _needs(request: HttpRequest, build: Build) -> dict[str, Any]:
+    """What the pieces that were asked for need, or why that cannot be said."""
+    text = request.GET.get("wanted", "").strip()
+    if not text or not build.pieces:
+        return {}
+    try:
+        needs = needs_of(build, _count(text))
+    except BadInput as error:
+        return {"wanted": text[:12], "unwanted": str(error)}
+    threads = [(build.library.threads[key], metres) for key, metres in needs.threads.items()]
+    cloths = [(build.library.cloths[one.key], one) for one in needs.cloths]
+    return {"wanted": text, "needs": needs, "need_threads": threads, "need_cloths": cloths}
+
+
 def _count(text: str) -> int:
     if not text.strip().isdecimal() or len(text.strip()) > 6:
-        raise BadInput(f"{text.strip()!r} is no number of copies: type a whole one.")
+        raise BadInput(f"{text.strip()!r} is no whole number: type how many.")
     return int(text)
 
 

@@ -17,6 +17,7 @@ from velamen.core.constructions.plain import BORDER
 from velamen.core.proofs.edge_cover import CUT_ERROR, TRIM_ERROR, EdgeCover, prove_edge_cover, wanted_width
 from velamen.core.proofs.proved import Fix, Proof, Proved
 from velamen.core.stitching.border import SatinSewing, satin_borders
+from velamen.core.stitching.entering import loops_entered
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.rope import ropes
 from velamen.core.stitching.strand import Strand
@@ -36,7 +37,7 @@ def border(work: Work, values: Values) -> list[Pass]:
     """The border, sewn last."""
     width = number(values, "patch_width")
     label = "overedge" if choice(values, "patch_edge") == "overedge" else "satin"
-    strands = _strands(work, values, work.start)
+    strands = loops_entered(_strands(work, values, work.end or work.start), work.region, 0.0, work.start, work.end)
     return [Pass(BORDER, f"Border, {label} {width:.1f}", work.thread, work.piece, tuple(strands))]
 
 
