@@ -208,8 +208,8 @@ def test_demo_loads_once(db):
         "Ormsel Loft",
         "Crab cushion",
         "Boat-shed pennant",
-        BADGE.name,
         *(demo.name for demo in JOBS),
+        BADGE.name,
     ]
     assert load_demo("a-password") == []
     blanket = Job.objects.get(name="Otter crew blanket").head.read()

@@ -108,10 +108,10 @@ def load_demo(password: str) -> list[str]:
     Member.objects.create(user=person, shop=shop, role=Role.OWNER)
     history.create(shop, person, picture_document(shop), "Demo job")
     history.create(shop, person, pennant_document(), "Demo job")
-    history.create(shop, person, badge_document(), "Demo job")
     for demo in JOBS:
         history.create(shop, person, demo_document(demo), "Demo job")
-    return [SHOP, PICTURE_JOB, PENNANT, BADGE.name, *(demo.name for demo in JOBS)]
+    history.create(shop, person, badge_document(), "Demo job")
+    return [SHOP, PICTURE_JOB, PENNANT, *(demo.name for demo in JOBS), BADGE.name]
 
 
 def picture_document(shop: Shop) -> Job:
