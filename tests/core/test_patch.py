@@ -13,6 +13,7 @@ from velamen.core.building.build import build_job
 from velamen.core.edits.shapes.live_shapes import followed
 from velamen.core.edits.stack.patches import taken_apart, with_outlined
 from velamen.core.errors import BadInput
+from velamen.core.fixes.job_fixes import mends
 from velamen.core.job.document import change
 from velamen.core.outputs.report import report
 from velamen.core.stitching.roles import CODE
@@ -225,3 +226,32 @@ def test_a_patch_is_taken_apart_into_plain_pieces_in_its_order(way, ground, edge
 def test_only_a_patch_can_be_taken_apart():
     with pytest.raises(BadInput, match="not made of others"):
         taken_apart(DESIGN, DESIGN.pieces[0].id)
+
+
+def crowded(build):
+    return [one for one in build.findings if one.code == "clearance_small"]
+
+
+@pytest.mark.parametrize(("inner", "label"), [
+    (box(10, -5, 26, 5), "Move the design to the middle"), (box(-28, -4, 26, 4), "Make the design"),
+    (box(-24, -24, 24, 24), "Make the design"),
+])  # fmt: skip
+def test_decoration_too_near_to_the_border_is_told_and_brought_inside(inner, label):
+    build = patch(DISC, way="film", inner=[inner, box(-3, -3, 3, 3)])
+    (finding,) = crowded(build)
+    assert finding.piece == "p1" and "piece 2" in finding.message and "border of piece 1" in finding.message
+    (mend,) = [one for one in mends(build, finding) if one.label.startswith(label)]
+    after = build_job(mend.job)
+    assert not crowded(after)
+    room = shapely.buffer(DISC, -(4.0 * 0.45 + 1.95))
+    for _, area in after.guests_of("p1"):
+        assert shapely.covers(room, area)
+    assert after.piece("p1").work.region.equals(build.piece("p1").work.region)
+    sizes = [one.piece("p2").work.region.area for one in (build, after)]
+    assert sizes[1] == pytest.approx(sizes[0]) if "middle" in label else sizes[0] * 0.3 < sizes[1] < sizes[0]
+
+
+def test_decoration_with_clearance_is_not_told():
+    assert not crowded(patch(DISC, way="film", inner=[Point(0, 0).buffer(30 - 1.8 - 2.0)]))
+    assert crowded(patch(DISC, way="film", inner=[Point(0, 0).buffer(30 - 1.8 - 1.5)]))
+    assert not crowded(patch(DISC, way="film", clearance=1.0, inner=[Point(0, 0).buffer(30 - 1.8 - 1.5)]))

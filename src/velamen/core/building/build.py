@@ -9,6 +9,7 @@ from typing import Any, cast
 
 import numpy as np
 
+from velamen.core.building.following import sewn_area
 from velamen.core.building.lost import Lost, setting_aside
 from velamen.core.building.matched import Matched, PieceValues, forget_values, matched_job, without
 from velamen.core.building.progress import tell
@@ -25,6 +26,7 @@ from velamen.core.plan.routing import Routed, route
 from velamen.core.plan.section import Section, laid_rows, section
 from velamen.core.plan.stitch_plan import Step, StitchPlan, plan_of
 from velamen.core.proofs.access import Cloth, access_findings
+from velamen.core.proofs.clearance import Clear, clearance_finding
 from velamen.core.proofs.density import density_findings
 from velamen.core.proofs.finding import Finding, nothing_sewn, order_finding
 from velamen.core.proofs.lettering import letter_findings
@@ -38,7 +40,7 @@ from velamen.core.timeline.passes import Pass
 from velamen.core.timeline.placed import Placed
 from velamen.core.timeline.refusals import violations
 from velamen.core.timeline.stops import together
-from velamen.core.values.value import Values
+from velamen.core.values.value import Values, plain_values
 
 MATCHED, SEWN = 0.2, 0.8  # shares of the work that are done then
 
@@ -168,10 +170,28 @@ class Build:
         found += access_findings(self.plan, self.cloths)
         found += density_findings(self.plan.xy[self.plan.sewn], self.job.brief, self.library)
         found += end_findings(self.plan)
+        found += self._crowded()
         found += repeat_findings(self.grid, field(self.library.hoops[self.job.brief.hoop]))
         regions = {one.piece.id: one.work.region for one in self.pieces}
         wrong = violations(self.placed, self.operations)
         return (*found, *(order_finding(one.operation.piece, one.why, regions[one.operation.piece]) for one in wrong))
+
+    def clear_of(self, piece_id: str) -> Clear | None:
+        """How far what decorates a piece may reach; None where it has no border."""
+        built = self.piece(piece_id)
+        if built is None or built.kind.clear is None:
+            return None
+        return Clear(piece_id, built.piece.name, *built.kind.clear(built.work, built.values))
+
+    def guests_of(self, piece_id: str) -> list[tuple[str, Area]]:
+        """Names and sewn areas of what decorates a piece."""
+        return [(one.piece.name, sewn_area(one.piece, one.work.region, plain_values(one.values)))
+                for one in self.pieces if one.piece.on == piece_id and not one.work.region.is_empty]  # fmt: skip
+
+    def _crowded(self) -> list[Finding]:
+        hosts = [self.clear_of(one) for one in dict.fromkeys(each.piece.on for each in self.pieces) if one]
+        found = [clearance_finding(one, self.guests_of(one.piece)) for one in hosts if one is not None]
+        return [one for one in found if one is not None]
 
     @property
     def cut(self) -> list[BuiltPiece]:

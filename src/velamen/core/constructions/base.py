@@ -171,6 +171,10 @@ class Construction:
     outlined: Outlined | None = None  # for one that is put round a finished design
     apart: Callable[[Mapping[str, Plain]], tuple[PlainParts, PlainParts]] | None = None  # by its values: what plain
     # constructions stand for it, before its decoration and after
+    clear: Callable[[Work, Values], tuple[Area, float]] | None = (
+        None  # up to its border, and mm that what decorates it
+    )
+    # keeps from that
     over_cloth: Mapping[str, Plain] | None = None  # own values once a cloth is put under it; None: it gets none
     proofs: tuple[Proof, ...] = ()
     findings: Callable[[Sewn], list[Finding]] = lambda sewn: []

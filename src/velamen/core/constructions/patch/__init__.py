@@ -10,7 +10,7 @@ from velamen.core.constructions.patch.edge import EDGE_COVER, sides
 from velamen.core.constructions.patch.operations import operations
 from velamen.core.constructions.patch.settings import SETTINGS
 from velamen.core.constructions.plain import BORDER, GROUND
-from velamen.core.geometry.region import Area, across, band
+from velamen.core.geometry.region import Area, across, band, grown
 from velamen.core.proofs.finding import Finding
 from velamen.core.setting import Plain
 from velamen.core.values.value import Values, choice, number
@@ -45,6 +45,12 @@ def hides(work: Work, values: Values) -> Area | None:
     if choice(values, "patch_ground") == "fill" and number(values, "patch_ground_spacing") <= 0.8:
         return work.region
     return None if choice(values, "patch_edge") == "none" else band(work.region, *sides(values))
+
+
+def clear(work: Work, values: Values) -> tuple[Area, float]:
+    """Up to its border, and the clearance that its decoration keeps from it."""
+    inside = 0.0 if choice(values, "patch_edge") == "none" else sides(values)[1]
+    return grown(work.region, -inside), number(values, "patch_clearance")
 
 
 def findings(sewn: Sewn) -> list[Finding]:
@@ -90,5 +96,5 @@ CONSTRUCTION = Construction(
     beyond=beyond, pointed=pointed, hides=hides, ends=Ends.LOOP, proofs=(EDGE_COVER,), findings=findings,
     outlined=Outlined("Make a patch of it", "A badge round the design: its cloth is laid first, its border sewn last",
                       margin=6.0, close=24.0, calm=6.0),
-    apart=apart, shown_on=Sample.BODY, shown_with={"patch_edge": "overedge", "patch_width": 3.0},
+    apart=apart, clear=clear, shown_on=Sample.BODY, shown_with={"patch_edge": "overedge", "patch_width": 3.0},
 )  # fmt: skip

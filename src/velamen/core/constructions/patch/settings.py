@@ -35,6 +35,8 @@ BORDER = (
     Setting("patch_share", "Share outside", "Border", "How much of it lies off the cloth.", unit="%", low=0, high=90,
             step=1, role="border", needs=SEWN),
     *(replace(one, needs=SATIN if one.key != "patch_pull" else SEWN) for one in satin_settings("patch", "border")),
+    Setting("patch_clearance", "Clearance", "Border", "That its decoration keeps from the border.", low=0.0,
+            high=10.0),
     Setting("patch_corner", "Corners", "Border", "Turned round, mitred on the diagonal, or one side lapped over the "
             "other; an overedge goes round them.", kind="choice", unit="", choices=CORNERS, measure="corner",
             needs=SATIN),
