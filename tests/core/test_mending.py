@@ -63,6 +63,12 @@ def wide_column():
     return change(job, pieces=[change(job.pieces[0], construct="column")])
 
 
+def crowded_patch():
+    job = job_of(Point(0, 0).buffer(30), box(-24, -18, 24, 18), base="none")
+    host, guest = job.pieces
+    return change(job, pieces=[change(host, construct="patch"), change(guest, construct="fill", on=host.id)])
+
+
 BROKEN = {
     "column_wide": (wide_column, "Sew piece 1 as a fill"),
     "trim_blocked": (sewn_over_the_waste, "Sew on once piece 1 is trimmed"),
@@ -73,6 +79,7 @@ BROKEN = {
     "cutout_small": (small_hole, "Close the cut-outs too small for scissors"),
     "density_stiff": (two_fills, "Open the spacing of piece"),
     "nothing_sewn": (too_small, "Take piece 2 out of the stack"),
+    "clearance_small": (crowded_patch, "Make the design"),
 }
 
 
