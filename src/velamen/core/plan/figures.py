@@ -11,6 +11,7 @@ from velamen.core.plan.stitch_plan import COLOR, TRIM, StitchPlan
 SPEED = 700.0  # stitches a minute (handbook, section 2)
 TRIM_SECONDS = 6.0
 COLOR_SECONDS = 10.0
+LONG = 7200  # s, from which hours are told
 
 
 @dataclass(frozen=True)
@@ -31,8 +32,12 @@ def clock(seconds: float) -> str:
 
     >>> clock(95.4)
     '1 min 35 s'
+    >>> clock(9000.0)
+    '2 h 30 min'
     """
     whole = round(float(seconds))
+    if whole >= LONG:
+        return f"{whole // 3600} h {whole % 3600 // 60:02d} min"
     return f"{whole // 60} min {whole % 60:02d} s" if whole >= 60 else f"{whole} s"
 
 
