@@ -99,8 +99,7 @@ def _requirements(group: str) -> None:
         return
     names = ", ".join(line.split("==")[0] for line in wanted.read_text().split())
     say(f"Installing for {group}: {names}")
-    command: list[str | Path] = [PYTHON, "-m", "pip", "install", "-q", "--no-compile",
-                                "--disable-pip-version-check", "-r", wanted]  # fmt: skip
+    command: list[str | Path] = [PYTHON, "-m", "pip", "install", "-q", "--disable-pip-version-check", "-r", wanted]
     done = subprocess.run(command, capture_output=True, text=True, check=False)
     if done.returncode:
         raise SetupError("Python packages could not be installed:\n" + done.stderr[-2000:])
