@@ -1,21 +1,25 @@
 """Copies in the hoop: the stops of one, the stitches of all, inside the field, in the order asked for."""
 
+import io
 from itertools import pairwise
 
 import numpy as np
 import pytest
 import shapely
+from pypdf import PdfReader
 from shapely import Point, box
 
 from core.jobs import job_of
 from velamen.core.building.build import build_job
 from velamen.core.building.needs import needs_of
+from velamen.core.edits.stack.copies import filled
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Repeat, change
 from velamen.core.job.reading import check_job, read_job, write_job
 from velamen.core.outputs.cut_sheet import cuts_of
 from velamen.core.outputs.gcode import gcode
 from velamen.core.outputs.report import report
+from velamen.core.outputs.run_sheet import run_sheet
 from velamen.core.outputs.stitch_list import stitch_list
 from velamen.core.plan.figures import figures_of
 from velamen.core.plan.repeat import Grid, fitting
@@ -104,7 +108,8 @@ def test_all_files_show_the_hooping():
     assert len(cuts) == 6 and len({one.copy for one in cuts}) == 6
     areas = [shapely.Polygon(one.rings[0]) for one in cuts]
     apart = min(one.distance(other) for nth, one in enumerate(areas) for other in areas[:nth])
-    assert apart == pytest.approx(6.0 + 2 * (22 - 21.9), abs=5.0) and apart >= 6.0
+    left, _, right, _ = build.grid.box
+    assert apart == pytest.approx(right - left + 6.0 - 44.0, abs=0.02)  # borders lie in the gap between cloths
 
 
 def test_copies_that_leave_the_field_are_told_with_how_many_fit():
@@ -158,3 +163,30 @@ def test_what_a_number_of_pieces_needs():
     for wrong in (0, -2, 10**9):
         with pytest.raises(BadInput, match="number of pieces"):
             needs_of(ONE, wrong)
+
+
+def test_what_a_person_follows_has_the_numbers_of_the_machine():
+    step, copy = (SIX[order] for order in ("step", "copy"))
+    assert step.followed is step.hooping and copy.followed is copy.plan
+    assert [one.step.kind for one in step.followed.stops] == [one.step.kind for one in step.plan.stops]
+    sewn = [int(build.followed.sewn[: build.followed.stops[0].row].sum()) for build in (ONE, step, copy)]
+    assert sewn[1] == 6 * sewn[0] and sewn[2] == sewn[0]
+    words = "".join(page.extract_text() for page in PdfReader(io.BytesIO(run_sheet(step))).pages)
+    assert f"After stitch {sewn[1]}" in words.replace("\xa0", " ") and "6: 3 x 2" in words
+
+
+def test_as_many_as_fit_of_any_size_and_in_any_field():
+    assert filled(badge(), 6.0, "step").repeat == Repeat(6, 3, 6.0, "step")
+    in_a_ring = filled(badge(hoop="r160"), 2.0, "copy")  # its box would hold 3 x 3
+    assert (in_a_ring.repeat.columns, in_a_ring.repeat.rows) == (2, 2)
+    assert not [one for one in build_job(in_a_ring).findings if one.code == "repeat_outside"]
+    dot = job_of(box(0, 0, 2, 2), base="none", hoop="h360x200")
+    dot = change(dot, pieces=[change(dot.pieces[0], construct="run")])
+    many = filled(dot, 0.0, "step").repeat
+    assert 150 < many.columns * many.rows <= 200
+    with pytest.raises(BadInput, match="holds no copy"):
+        filled(job_of(box(0, 0, 300, 300), base="none", hoop="h100x100"), 6.0, "step")
+    with pytest.raises(BadInput, match="Nothing is sewn"):
+        filled(change(dot, pieces=[]), 6.0, "step")
+    with pytest.raises(BadInput, match="gap between copies"):
+        filled(dot, -5.0, "step")

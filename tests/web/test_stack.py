@@ -175,7 +175,7 @@ def test_copies_in_the_hoop_are_set_filled_refused_and_undone(signed_in, shop, m
     assert "is no whole number" in signed_in.get(page + "?wanted=some").content.decode()
     job.refresh_from_db()
     assert (job.head.read().repeat.columns, job.head.read().repeat.rows) == (2, 3)
-    assert ask(do="fill").status_code == 302
+    assert ask(do="most").status_code == 302
     job.refresh_from_db()
     assert (job.head.read().repeat.columns, job.head.read().repeat.rows) == (3, 6)
     lines = signed_in.get(reverse("file", args=[job.pk, "stitches.csv"])).content.decode().splitlines()

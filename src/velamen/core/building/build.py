@@ -16,7 +16,7 @@ from velamen.core.building.progress import tell
 from velamen.core.constructions import construction
 from velamen.core.constructions.base import Construction, Sewn, Work
 from velamen.core.geometry.region import Area
-from velamen.core.job.document import Job, Piece
+from velamen.core.job.document import COPY, Job, Piece
 from velamen.core.materials.hoops import field
 from velamen.core.materials.library import Library
 from velamen.core.memo import FORGET, Keyed, content, worked_out
@@ -153,6 +153,17 @@ class Build:
             return self.plan
         steps = _plan_steps(self.steps, self.passes)
         return plan_of(repeated(steps, self.grid.moves()[:copies], self.job.repeat.order))
+
+    @property
+    def followed(self) -> StitchPlan:
+        """The plan by which a person follows the machine: of one copy, where each is finished before the next."""
+        by_copy = self.job.repeat is not None and self.job.repeat.order == COPY
+        return self.plan if by_copy else self.hooping
+
+    @worked_out
+    def hooping_figures(self) -> Figures:
+        """Counts, size and time of all that the machine sews."""
+        return figures_of(self.hooping)
 
     @worked_out
     def figures(self) -> Figures:

@@ -59,7 +59,7 @@ def needs_of(build: Build, wanted: int) -> Needs:
     copies = 1 if build.grid is None else build.grid.copies
     hoopings = ceil(wanted / copies)
     left = wanted - (hoopings - 1) * copies
-    full = figures_of(build.hooping).seconds
+    full = build.hooping_figures.seconds
     last = full if left == copies else figures_of(build.hooping_of(left)).seconds
     hoop = build.library.hoops[build.job.brief.hoop]
     sheet = (hoop.width + 2 * BORDER) * (hoop.height + 2 * BORDER) / 1e6
@@ -73,7 +73,7 @@ def needs_of(build: Build, wanted: int) -> Needs:
 def threads_of(build: Build) -> dict[str, float]:
     """Metres of top thread that one design takes, by thread in the order they are first used.
 
-    Stitches and 15 %, and twice the thickness of what is sewn through for each of them (handbook, section 2).
+    Stitches and 15 %, and twice the thickness of the base for each of them (handbook, section 2).
     """
     plan = build.plan
     deep = build.library.bases[build.job.brief.base].thickness

@@ -27,6 +27,11 @@ def sides(values: Values, name: str) -> tuple[float, float]:
     return width * share, width * (1.0 - share)
 
 
+def outside(known: Mapping[str, Plain], name: str) -> float:
+    """How far a border lies off the shape, mm, by the same."""
+    return float(known[f"{name}_width"]) * float(known[f"{name}_share"]) / 100.0
+
+
 def band_of(name: str) -> Cover:
     """The cover of a close border: its band."""
     return lambda work, values: band(work.region, *sides(values, name))
@@ -34,11 +39,10 @@ def band_of(name: str) -> Cover:
 
 def reaching(name: str) -> dict[str, Any]:
     """How far a border lies outside, and whether its corners are pointed: arguments of a construction."""
-
-    def beyond(known: Mapping[str, Plain]) -> float:
-        return float(known[f"{name}_width"]) * float(known[f"{name}_share"]) / 100.0
-
-    return {"beyond": beyond, "pointed": lambda known: known[f"{name}_corner"] != "rounded"}
+    return {
+        "beyond": lambda known: outside(known, name),
+        "pointed": lambda known: known[f"{name}_corner"] != "rounded",
+    }
 
 
 def satin_settings(name: str, role: str) -> tuple[Setting, ...]:
@@ -63,8 +67,8 @@ def round_corners(work: Work, region: Polygon, sides: tuple[float, float], pull:
 
     region: within its edge; sides: mm of the finished border off that and on it; pull: added to either.
     """
-    outside, inside = sides
-    places = corners_left(region, outside + pull, inside + pull, pull, corner)
+    off, on = sides
+    places = corners_left(region, off + pull, on + pull, pull, corner)
     if not places:
         return []
     some = "A corner" if len(places) == 1 else f"{len(places)} corners"
@@ -94,9 +98,9 @@ def edge(
     )  # fmt: skip
 
     def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
-        outside, inside = sides(values, name)
+        off, on = sides(values, name)
         how, apart = choice(values, f"{name}_corner"), number(values, step.key)
-        strands = edge_borders(work.region, "border", name, outside, inside, apart, how, work.start)
-        return f"{title} {outside + inside:.1f}", strands
+        strands = edge_borders(work.region, "border", name, off, on, apart, how, work.start)
+        return f"{title} {off + on:.1f}", strands
 
     return plain(name, title, BORDER, settings, sewing, hides=cover, ends=Ends.LOOP, **reaching(name), **more)

@@ -8,7 +8,7 @@ from velamen.core.constructions.base import Ends, Work
 from velamen.core.constructions.plain import DECORATION, all_hidden, plain
 from velamen.core.setting import Setting
 from velamen.core.stitching.area_underlay import UNDERLAYS, area_underlay
-from velamen.core.stitching.fill import FillSewing, fill, linked
+from velamen.core.stitching.fill import COVERS, FillSewing, fill, linked
 from velamen.core.stitching.stagger import staggers
 from velamen.core.stitching.strand import Strand
 from velamen.core.values.value import Values, choice, number, switch
@@ -31,8 +31,6 @@ SETTINGS = (
     Setting("fill_underlay", "Underlay", "Rows", "Sewn first, under the rows.", kind="choice", unit="",
             choices=UNDERLAYS, measure="area_underlay"),
 )  # fmt: skip
-
-COVERS = 0.8  # mm between rows, up to which they hide what lies under them
 
 
 def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:

@@ -78,7 +78,8 @@ class Route(Struct, frozen=True, forbid_unknown_fields=True):
     end: tuple[float, float] | None = None
 
 
-ORDERS = (("step", "Step by step across all"), ("copy", "Copy by copy"))
+STEP, COPY = "step", "copy"
+ORDERS = ((STEP, "Step by step across all"), (COPY, "Copy by copy"))
 MOST_COPIES, MOST_GAP = 200, 100.0  # copies, mm
 
 
@@ -88,7 +89,7 @@ class Repeat(Struct, frozen=True, forbid_unknown_fields=True):
     columns: int = 1
     rows: int = 1
     gap: float = 6.0
-    order: str = "step"
+    order: str = STEP
 
 
 class Job(Struct, frozen=True, forbid_unknown_fields=True):

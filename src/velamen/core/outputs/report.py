@@ -9,14 +9,13 @@ import msgspec
 from velamen.core.building.build import Build, BuiltPiece
 from velamen.core.building.whole_proofs import order_broken, prove_access, prove_density
 from velamen.core.constructions import constructions
-from velamen.core.plan.figures import figures_of
 from velamen.core.proofs.density import density_limit
 from velamen.core.timeline.operation import When
 
 
 def report(build: Build) -> dict[str, Any]:
     """The report as plain data (docs/formats.md)."""
-    figures, plan = figures_of(build.hooping), build.hooping
+    figures, plan = build.hooping_figures, build.hooping
     return {
         "job": build.job.name,
         "size_mm": [figures.width, figures.height],

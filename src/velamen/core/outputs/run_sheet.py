@@ -22,7 +22,7 @@ from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTempl
 from velamen.core.building.build import Build
 from velamen.core.job.document import HOLD, HOOPING, ORDERS
 from velamen.core.outputs.picture import Easel, picture
-from velamen.core.plan.figures import clock, figures_of
+from velamen.core.plan.figures import clock
 from velamen.core.plan.stitch_plan import Halt, Load
 from velamen.core.proofs.materials import sewn_of
 from velamen.core.timeline.operation import Stop
@@ -58,7 +58,7 @@ def run_sheet(build: Build) -> bytes:
 
 def _head(build: Build) -> Table:
     """The finished picture beside the set-up."""
-    brief, library, figures = build.job.brief, build.library, figures_of(build.hooping)
+    brief, library, figures = build.job.brief, build.library, build.hooping_figures
     advised = advice(brief, library, sewn_of(build.operations, build.plan))
     stabilizer = library.stabilizers[brief.stabilizer]
     rows = [
@@ -85,9 +85,9 @@ def _in_order(build: Build) -> list[Any]:
     """Threads to take up and stops, in the order in which they come; a thread that comes back is told again."""
     longest, pixels = (STEP, STEP_PIXELS) if len(build.plan.stops) < MANY else (MANY_STEP, MANY_PIXELS)
     easel = Easel(build, pixels)
-    found: list[tuple[int, Any]] = [(load.first, _load(build, load)) for load in build.plan.loads]
-    for nth, halt in enumerate(build.plan.stops, 1):
-        image = _Image(easel.at(halt.row + 1), longest)
+    found: list[tuple[int, Any]] = [(load.first, _load(build, load)) for load in build.followed.loads]
+    for nth, (one, halt) in enumerate(zip(build.plan.stops, build.followed.stops, strict=True), 1):
+        image = _Image(easel.at(one.row + 1), longest)  # of one design
         found.append((halt.row, _stop(build, image, nth, halt)))
     return [part for _, part in sorted(found, key=lambda one: one[0])]
 
@@ -99,7 +99,7 @@ def _load(build: Build, load: Load) -> Table:
     swatch.setStyle(TableStyle([("BACKGROUND", (0, 0), (-1, -1), colors.HexColor(thread.colour)),
                                 ("BOX", (0, 0), (-1, -1), 0.3, SOFT)]))  # fmt: skip
     again = ", once more" if load.again else ""
-    sewn = int(build.plan.sewn[: load.first].sum())
+    sewn = int(build.followed.sewn[: load.first].sum())
     name = Paragraph(f"Thread {escape(f'{load.thread} {thread.name}')}{again}", _style(10.5, 14))
     row = Table([[swatch, name, Paragraph(f"from stitch {_spaced(sewn + 1)}", _style(9, 12, SOFT))]],
                 colWidths=[12 * mm, 110 * mm, 54 * mm], hAlign="LEFT")  # fmt: skip
@@ -110,7 +110,7 @@ def _load(build: Build, load: Load) -> Table:
 
 def _stop(build: Build, image: _Image, nth: int, halt: Halt) -> Flowable:
     """One stop: what lies there when the machine halts, and what to do."""
-    sewn, stop = int(build.plan.sewn[: halt.row].sum()), halt.step
+    sewn, stop = int(build.followed.sewn[: halt.row].sum()), halt.step
     after = f"After stitch {_spaced(sewn)}, about {clock(stop.seconds)}{_with(stop)}"
     title = (f"Stop {nth}: {stop.label}", _style(12, 15))
     words = [title, (stop.text, _style(10.5, 14)), (after, _style(9, 12, SOFT))]

@@ -8,12 +8,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from velamen.core.arrays import Array
+from velamen.core.job.document import COPY
 from velamen.core.plan.stitch_plan import Step
 from velamen.core.stitching.strand import Strand
 from velamen.core.timeline.operation import HANDS, Stop
-from velamen.core.timeline.passes import Pass
 
-STEP, COPY = "step", "copy"
 Box = tuple[float, float, float, float]
 """Left, top, right and bottom, mm."""
 
@@ -43,10 +42,9 @@ class Grid:
         left, top, right, bottom = self.box
         across = (np.arange(self.columns) - (self.columns - 1) / 2) * (right - left + self.gap)
         down = (np.arange(self.rows) - (self.rows - 1) / 2) * (bottom - top + self.gap)
-        places = [
-            (x, y) for nth, y in enumerate(down.tolist()) for x in across.tolist()[:: 1 if nth % 2 == 0 else -1]
-        ]
-        return np.array(places) - ((left + right) / 2, (top + bottom) / 2)
+        rows = [across if nth % 2 == 0 else across[::-1] for nth in range(self.rows)]
+        places = np.stack([np.concatenate(rows), np.repeat(down, self.columns)], axis=1)
+        return np.asarray(places - ((left + right) / 2, (top + bottom) / 2))
 
 
 def fitting(box: Box, gap: float, margin: float, field: Box) -> tuple[int, int]:
@@ -56,7 +54,7 @@ def fitting(box: Box, gap: float, margin: float, field: Box) -> tuple[int, int]:
     return int(room[0] / max(wide, 1e-6) + 1e-9), int(room[1] / max(high, 1e-6) + 1e-9)
 
 
-def repeated(steps: Sequence[Step], moves: Array, order: str = STEP) -> list[Step]:
+def repeated(steps: Sequence[Step], moves: Array, order: str) -> list[Step]:
     """What is sewn and stopped for with a design at every move (n, 2).
 
     Step by step, every stretch sewn with one thread between two stops goes once round all copies, back the way it
@@ -77,7 +75,7 @@ def repeated(steps: Sequence[Step], moves: Array, order: str = STEP) -> list[Ste
 
 def for_copies(stop: Stop, copies: int) -> Stop:
     """A stop made once for all copies: what it takes for each, but what doing it again at once spares."""
-    spared = min(HANDS[stop.kind].spared, 0.8 * stop.seconds)
+    spared = min(HANDS[stop.kind].spared, stop.seconds)
     return replace(stop, seconds=copies * stop.seconds - (copies - 1) * spared)
 
 
@@ -98,12 +96,7 @@ def _moved(step: Step, move: Array) -> Step:
     if isinstance(step, Stop):
         return step
     key, item = step
-    return key, moved_pass(item, move)
-
-
-def moved_pass(item: Pass, move: Array) -> Pass:
-    """A pass sewn elsewhere, off by a move (2,) mm."""
-    return replace(item, strands=tuple(Strand(one.xy + move, one.role) for one in item.strands))
+    return key, replace(item, strands=tuple(Strand(one.xy + move, one.role) for one in item.strands))
 
 
 def box_of(steps: Sequence[Step]) -> Box:

@@ -17,7 +17,7 @@ from velamen.core.stitching.area_underlay import area_underlay
 from velamen.core.stitching.border import EDGE_INSET, UNDERLAY, UNDERLAY_RUN, UNDERLAY_ZIGZAG
 from velamen.core.stitching.column_ends import cap, pointed
 from velamen.core.stitching.column_order import Mark, Order, Stretch, Visit
-from velamen.core.stitching.fill import FillSewing, fill
+from velamen.core.stitching.fill import COVERS, FillSewing, fill
 from velamen.core.stitching.kept_inside import kept_inside
 from velamen.core.stitching.lanes import Lane
 from velamen.core.stitching.run import run_along
@@ -149,7 +149,7 @@ class ColumnThread:
         first = self.done[-1].xy[-1] if self.done else None
         recipe = HUB_UNDERLAY.get(sewing.underlay, "edge_rows")
         end = self._cut(stretch.near)
-        rows = FillSewing(HUB_ANGLE, sewing.spacing, HUB_LENGTH, pull=sewing.pull, covers=sewing.spacing <= 0.8)
+        rows = FillSewing(HUB_ANGLE, sewing.spacing, HUB_LENGTH, pull=sewing.pull, covers=sewing.spacing <= COVERS)
         self.done += area_underlay(area, recipe, HUB_ANGLE)
         self.done += fill(area, sewing.role, rows, *(None if one is None else (float(one[0]), float(one[1]))
                                                      for one in (first, end)))  # fmt: skip

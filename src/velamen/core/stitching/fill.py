@@ -37,10 +37,10 @@ from velamen.core.stitching.section_tree import end_near, hidden_routes, joined_
 from velamen.core.stitching.stagger import shares_of
 from velamen.core.stitching.strand import DROP, Strand, join, tied
 
+COVERS = 0.8  # mm between rows, up to which they hide what lies under them
 SCRAP = 3.0  # mm of thread, ties included: less is no fill
 SHALLOW = 0.45  # of a spacing by which a row bends along an edge that it meets at a small angle
 ASIDE = 0.18  # mm that a bent end may leave the region
-LONG = 1.3  # times as long may a stitch become along a guide
 BENT = 1.2  # spacings, the least by which that takes it farther
 
 

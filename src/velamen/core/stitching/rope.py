@@ -13,12 +13,14 @@ from scipy.spatial import KDTree
 from shapely import Polygon
 
 from velamen.core.arrays import Array, Place
+from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.rope_course import BITE, Course, courses, rounded
 from velamen.core.stitching.run import run_along
 from velamen.core.stitching.strand import Strand, join, strand
 
 RUNS = (0.50, 0.85, 1.20)  # mm in from the outer rail: three rounds that make the ridge
 RUN = 2.0  # mm of their stitches
+FIRST_TIE = (0.0, 0.5, 0.05, 0.55)  # mm along the first of them
 ON = 3.2  # mm by which each of them begins farther on
 RIDGE = (0.38, 1.45, 0.85)  # mm in from the outer rail of an open zigzag, and its step
 WALK, WALK_RUN = 1.4, 3.0  # mm in, and of a stitch: back to where all began
@@ -33,6 +35,7 @@ FROM_TOOTH = 0.35  # mm back along its thread at which a bite is left
 CROWDED, EASE = 0.31, 0.08  # mm between ends from which they are drawn in, and over which
 STAGGER = (0.56, 0.28, 0.0)  # mm that ends of a bite are drawn in where they crowd
 TOO_NEAR, DRAWN, LEAST, NEIGHBOURS = 0.27, 0.32, 1.0, 60  # mm, mm, mm, ends of the same rail
+ROUNDS = 6  # in which they are drawn back
 
 
 @dataclass(frozen=True)
@@ -71,15 +74,19 @@ def _sewn(edge: _Edge, role: str) -> Strand:
 
 
 def _first_tie(edge: _Edge) -> Strand:
-    places = edge.course.points(np.array([0.0, 0.5, 0.05, 0.55]), edge.outside - RUNS[0])
-    return Strand(places, strand(places, "tie").role[:1].repeat(len(places)))
+    return _tied(edge.course.points(np.array(FIRST_TIE), edge.outside - RUNS[0]))
+
+
+def _tied(places: Array) -> Strand:
+    """Tie stitches, shorter than any others."""
+    return Strand(places, np.full(len(places), CODE["tie"], dtype=np.uint8))
 
 
 def _ridge(edge: _Edge) -> list[Array]:
     """Three rounds of runs, an open zigzag over them, and the way on to where all began."""
     size = edge.course.size
     on = min(ON, 0.1 * size)
-    parts, at = [], 0.55
+    parts, at = [], FIRST_TIE[-1]
     for inset in RUNS:
         parts.append(edge.run(at, at + size + on, inset, RUN))
         at += size + on
@@ -124,8 +131,7 @@ def _seen(edge: _Edge, role: str) -> list[Strand]:
     tie = outer[-1] + np.array(LAST_TIE)[:, None] * ahead
     end = inner[-1] - BACK * ahead
     sewn = strand(points[:-2], role)
-    locks = Strand(tie, np.full(len(tie), strand(tie[:1], "tie").role[0]))
-    return [sewn, locks, strand(points[-2:], role), Strand(end[None], locks.role[:1])]
+    return [sewn, _tied(tie), strand(points[-2:], role), _tied(end[None])]
 
 
 def _eased(edge: _Edge, rows: Array, outer: Array, inner: Array) -> tuple[Array, Array]:
@@ -146,7 +152,7 @@ def _apart(outer: Array, inner: Array) -> tuple[Array, Array]:
     """Ends that lie too near to one another on their rail drawn back along their own rows, the later of two."""
     found = [outer.copy(), inner.copy()]
     for side in (0, 1):
-        for _ in range(6):
+        for _ in range(ROUNDS):
             ends, others = found[side], found[1 - side]
             near = KDTree(ends).query_pairs(TOO_NEAR, output_type="ndarray")
             near = near[near[:, 1] - near[:, 0] <= NEIGHBOURS]

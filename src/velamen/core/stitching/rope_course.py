@@ -21,7 +21,7 @@ FINE = 0.05  # mm between samples
 SMOOTH = 0.35  # mm over which the outline is smoothed
 CALM = 18.0  # mm of the calmest stretch, in the middle of which it begins
 SMALLER = (1.0, 0.7, 0.45, 0.25, 0.0)  # shares of a radius that are tried where a shape has no room for the whole
-SAME = 0.985  # of an area that must be left
+LOST, TIPS = 0.015, 4.0  # of its area, and squares of the radius, that a shape may lose by it at its corners
 STEP, OUTER, INNER = 0.38, 0.44, 0.60  # mm from row to row: on straight stretches, at most outside, at most inside
 BITE = 3  # rows
 
@@ -93,11 +93,10 @@ def rounded(region: Polygon, outside: float, inside: float) -> Area:
 
 def _opened(region: Area, radius: float, outward: float) -> Area:
     for share in SMALLER:
-        turned: Area = region.buffer(outward * share * radius, quad_segs=16).buffer(
-            -outward * share * radius, quad_segs=16
-        )
-        alike = len(boundaries(turned)) == len(boundaries(region)) if not turned.is_empty else False
-        if alike and abs(turned.area - region.area) <= (1.0 - SAME) * region.area + 4.0 * radius**2:
+        by = outward * share * radius
+        turned: Area = shapely.buffer(shapely.buffer(region, by, quad_segs=16), -by, quad_segs=16)
+        alike = not turned.is_empty and len(boundaries(turned)) == len(boundaries(region))
+        if alike and abs(turned.area - region.area) <= LOST * region.area + TIPS * radius**2:
             return turned
     return region
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-import numpy as np
 import shapely
 
 from velamen.core.building.build import Build
@@ -23,12 +22,10 @@ def sketch(build: Build) -> dict[str, Any] | None:
     whole = shapely.union_all([one.outline for one in build.pieces if not one.outline.is_empty])
     whole = shapely.simplify(whole, CALM)
     left, top, right, bottom = within.bounds
-    found = []
-    for x, y in build.grid.moves().tolist():
-        lies = shapely.transform(whole, lambda xy, off=(x, y): xy + np.array(off))
-        spot = shapely.box(*lies.bounds).centroid
-        found.append({"path": ring_path(boundaries(lies)), "x": round(spot.x, 1), "y": round(spot.y, 1)})
+    middle = shapely.box(*whole.bounds).centroid
+    found = [{"move": (round(x, 2), round(y, 2)), "x": round(middle.x + x, 1), "y": round(middle.y + y, 1)}
+             for x, y in build.grid.moves().tolist()]  # fmt: skip
     wide, high = right - left + 2 * EDGE, bottom - top + 2 * EDGE
     return {"box": f"{left - EDGE:.0f} {top - EDGE:.0f} {wide:.0f} {high:.0f}",
-            "field": ring_path(boundaries(within)), "copies": found,
+            "field": ring_path(boundaries(within)), "design": ring_path(boundaries(whole)), "copies": found,
             "letter": round(LETTER * (right - left), 1)}  # fmt: skip

@@ -20,7 +20,6 @@ from velamen.core.job.document import Job as Document
 from velamen.core.job.reading import write_job
 from velamen.core.lengths import read_length
 from velamen.core.outputs.differences import COMPARED
-from velamen.core.plan.figures import figures_of
 from velamen.web.handover.sketch import sketch
 from velamen.web.jobs import handed
 from velamen.web.jobs.access import shop_job
@@ -49,7 +48,7 @@ def hand_over(request: HttpRequest, job_id: int) -> HttpResponse:
     """Files, figures and what the person at the machine does at every stop."""
     job = shop_job(request, job_id)
     build = build_of(job.head)
-    brief, library, hooping = build.job.brief, build.library, figures_of(build.hooping)
+    brief, library, hooping = build.job.brief, build.library, build.hooping_figures
     context = stage(request, job, "hand-over") | {
         "build": build,
         "files": _listed() if build.pieces else [],
@@ -82,7 +81,7 @@ def set_copies(request: HttpRequest, job_id: int) -> HttpResponse:
         raise BadInput(f"The gap between copies {typed[:20]!r} is no length: type it as 6 or 0.25 in.") from None
 
     def edit(document: Document) -> Document:
-        if request.POST.get("do") == "fill":
+        if request.POST.get("do") == "most":
             return copies.filled(document, gap, order)
         columns, rows = (_count(request.POST.get(name, "")) for name in ("columns", "rows"))
         return copies.with_copies(document, columns, rows, gap, order)
@@ -188,7 +187,7 @@ def _listed() -> list[dict[str, Any]]:
 
 def _course(build: Build) -> list[dict[str, Any]]:
     """What the person at the machine does, in order: what is laid first, threads taken up, stops, what comes off."""
-    plan = build.hooping
+    plan = build.followed
     before = [{"does": step, "when": "before"} for step in build.before_sewing]
     during: list[tuple[int, dict[str, Any]]] = [
         (load.first, {"thread": build.library.threads[load.thread], "again": load.again, "row": load.first})

@@ -10,6 +10,7 @@ from velamen.core.constructions.applique.findings import findings, precut, trimm
 from velamen.core.constructions.applique.operations import operations
 from velamen.core.constructions.applique.settings import BITES, CLOSE, SETTINGS
 from velamen.core.constructions.base import Construction, Ends, Family, Sample, Work
+from velamen.core.constructions.edge import outside
 from velamen.core.geometry.narrow import narrowest
 from velamen.core.geometry.region import Area, band
 from velamen.core.job.shape import Shape
@@ -41,7 +42,7 @@ def beyond(known: Mapping[str, Plain]) -> float:
     """How far the finished cover lies outside the cloth."""
     kind = str(known["cover_kind"])
     if kind in CLOSE:
-        return float(known["cover_width"]) * float(known["cover_share"]) / 100.0
+        return outside(known, "cover")
     return OFF if kind in BITES else 0.0
 
 

@@ -4,16 +4,12 @@ from __future__ import annotations
 
 from velamen.core.constructions.applique.cover import starts_apart
 from velamen.core.constructions.base import Work
+from velamen.core.constructions.laid_cloth import PLACEMENT, SECOND_TACK, TACK
 from velamen.core.geometry.region import Area
 from velamen.core.stitching.border import edge_borders, offset_outlines, run_borders, zigzag_borders
 from velamen.core.stitching.line import line_stitch
-from velamen.core.stitching.roles import declare
 from velamen.core.timeline.passes import Pass
 from velamen.core.values.value import Values, choice, number
-
-PLACEMENT = declare("placement", "placement line", dash="2 2.4")
-TACK = declare("tack", "tack-down", dash="5 2.4")
-SECOND_TACK = declare("second_tack", "second tack-down")
 
 SECOND_WIDTH, SECOND_SPACING = 1.5, 2.0  # mm of a second tack-down's zigzag
 SECOND_LENGTH, SECOND_INSET = 2.5, 0.5  # mm of a second tack-down's run

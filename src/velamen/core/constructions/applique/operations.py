@@ -6,26 +6,25 @@ from collections.abc import Mapping
 from functools import partial
 from typing import NamedTuple
 
-import shapely
-from shapely import Polygon
-
 from velamen.core.constructions.applique.cover import COVER, RAW_EDGE, cover
-from velamen.core.constructions.applique.hold import PLACEMENT, SECOND_TACK, TACK, placement, second_tack, tack
+from velamen.core.constructions.applique.hold import placement, second_tack, tack
 from velamen.core.constructions.base import Work
+from velamen.core.constructions.laid_cloth import (
+    LAY_SECONDS,
+    PLACEMENT,
+    SECOND_TACK,
+    TACK,
+    lies_over,
+    tidying,
+    trimming,
+    untrimmed,
+)
 from velamen.core.geometry.overlap import run_under
 from velamen.core.geometry.region import Area
-from velamen.core.memo import kept
 from velamen.core.setting import Plain
-from velamen.core.timeline.effects import CutsBack, Lays
+from velamen.core.timeline.effects import Lays
 from velamen.core.timeline.layers import Layer
-from velamen.core.timeline.operation import Cut, Decorated, Does, Fill, Guard, Hand, Operation, Share, When
-
-LAY_MARGIN = 10.0  # mm of cloth over the placement line before it is trimmed
-LAY_SECONDS = 30.0
-TRIM_SECONDS = 60.0
-TRIM_SECONDS_PER_CM = 1.0
-TIDY_SECONDS = 30.0  # ours: a look all round and a few snips
-LIES_OVER = "{what} of {of} cannot come after {owner} is laid: its cloth lies over it."
+from velamen.core.timeline.operation import Cut, Decorated, Does, Fill, Hand, Operation, Share, When
 
 
 class Laid(NamedTuple):
@@ -54,7 +53,7 @@ def operations(work: Work, known: Mapping[str, Plain]) -> tuple[Operation, ...]:
         found.append(_trim(work, laid, TACK))
     if laid.second != "none":
         found.append(_sewn(work, SECOND_TACK, partial(second_tack, laid.cloth), found[-1].part))
-        found.append(_tidy(work))
+        found.append(tidying(work))
     if laid.cover != "none":
         role = RAW_EDGE if laid.cover == "raw" else COVER
         closes = Decorated.NO if laid.shadow else Decorated.BEFORE
@@ -81,13 +80,6 @@ def cut(work: Work, known: Mapping[str, Plain]) -> Area:
     return run_under(work.region, work.later, float(known["run_under"]), bool(known["cut_back"]))
 
 
-@kept(2048, lasting=True)
-def _patch(region: Polygon) -> Polygon:
-    """The piece of cloth as it is laid, before it is trimmed."""
-    left, top, right, bottom = region.bounds
-    return shapely.box(left - LAY_MARGIN, top - LAY_MARGIN, right + LAY_MARGIN, bottom + LAY_MARGIN)
-
-
 def _sewn(work: Work, role: str, fill: Fill, needs: str = "", decorated: Decorated = Decorated.NO) -> Operation:
     return Operation(
         work.piece, work.name, role, work.region, (needs,) if needs else (), role=role, fills=fill,
@@ -96,14 +88,14 @@ def _sewn(work: Work, role: str, fill: Fill, needs: str = "", decorated: Decorat
 
 
 def _lay(work: Work, laid: Laid, decorated: Decorated) -> Operation:
-    region = laid.cloth if laid.precut else _patch(laid.cloth)
+    region = laid.cloth if laid.precut else untrimmed(laid.cloth)
     layers = [one.placed(region, work.piece) for one in (laid.foam, work.cloth) if one is not None]
     name = " and ".join(one.name for one in layers)
     does = Does(Hand.LAY, f"Lay {name}", _lay_text(work, laid), LAY_SECONDS * len(layers))
     return Operation(
         work.piece, work.name, "lay", work.region, (PLACEMENT,), (Lays(tuple(layers)),), does=does,
         share=Share((work.cloth.key, laid.foam.key if laid.foam else "")), decorated=decorated,
-        guards=(Guard(work.region, f"{work.piece}:lay", "", LIES_OVER, beneath=True),),
+        guards=(lies_over(work),),
         cut=Cut(laid.cloth, work.cloth.key, laid.fusible),
     )  # fmt: skip
 
@@ -117,24 +109,9 @@ def _lay_text(work: Work, laid: Laid) -> str:
 
 
 def _trim(work: Work, laid: Laid, needs: str) -> Operation:
-    edge = float(shapely.length(laid.cloth)) / 10.0
     name = work.cloth.name + (f" and {laid.foam.name}" if laid.foam else "")
     text = f"Trim {name} for {{names}} close to the tack-down"
     if laid.late:
         margin = "" if laid.cover == "raw" else ", outside the cover"
         text = f"When all is sewn, trim {name} for {{names}} along the outline{margin}"
-    if laid.cloth.interiors:
-        text += ", the cut-outs too"
-    does = Does(Hand.TRIM, f"Trim {work.cloth.name}", text + ".", TRIM_SECONDS + TRIM_SECONDS_PER_CM * edge,
-                "appliqué scissors")  # fmt: skip
-    return Operation(
-        work.piece, work.name, "trim", work.region, (needs,), (CutsBack(work.piece, laid.cloth),), does=does,
-        when=When.LATE if laid.late else When.SEWING, share=Share(work.cloth.key),
-    )  # fmt: skip
-
-
-def _tidy(work: Work) -> Operation:
-    text = "Tidy {names}: snip frays and thread ends along the edge."
-    does = Does(Hand.TIDY, f"Tidy {work.cloth.name}", text, TIDY_SECONDS, "small scissors")
-    return Operation(work.piece, work.name, "tidy", work.region, (SECOND_TACK,), does=does,
-                     share=Share(work.cloth.key))  # fmt: skip
+    return trimming(work, laid.cloth, needs, text, When.LATE if laid.late else When.SEWING)

@@ -5,14 +5,15 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from velamen.core.constructions.base import Construction, Ends, Family, Outlined, PlainParts, Sample, Sewn, Work
-from velamen.core.constructions.edge import round_corners
-from velamen.core.constructions.patch.edge import EDGE_COVER, sides
+from velamen.core.constructions.edge import outside, round_corners, sides
+from velamen.core.constructions.patch.edge import EDGE_COVER
 from velamen.core.constructions.patch.operations import operations
 from velamen.core.constructions.patch.settings import SETTINGS
 from velamen.core.constructions.plain import BORDER, GROUND
 from velamen.core.geometry.region import Area, across, band, grown
 from velamen.core.proofs.finding import Finding
 from velamen.core.setting import Plain
+from velamen.core.stitching.fill import COVERS
 from velamen.core.values.value import Values, choice, number
 
 BORDERS = ("width", "share", "spacing", "pull", "underlay", "corner")  # settings that a satin border has alike
@@ -30,9 +31,7 @@ def stands_on(work: Work, role: str, known: Mapping[str, Plain]) -> Area | None:
 
 def beyond(known: Mapping[str, Plain]) -> float:
     """How far the finished border lies outside the cloth."""
-    if known["patch_edge"] == "none":
-        return 0.0
-    return float(known["patch_width"]) * float(known["patch_share"]) / 100.0
+    return 0.0 if known["patch_edge"] == "none" else outside(known, "patch")
 
 
 def pointed(known: Mapping[str, Plain]) -> bool:
@@ -42,14 +41,14 @@ def pointed(known: Mapping[str, Plain]) -> bool:
 
 def hides(work: Work, values: Values) -> Area | None:
     """What its ground and border hide; not its cloth, which is a layer."""
-    if choice(values, "patch_ground") == "fill" and number(values, "patch_ground_spacing") <= 0.8:
+    if choice(values, "patch_ground") == "fill" and number(values, "patch_ground_spacing") <= COVERS:
         return work.region
-    return None if choice(values, "patch_edge") == "none" else band(work.region, *sides(values))
+    return None if choice(values, "patch_edge") == "none" else band(work.region, *sides(values, "patch"))
 
 
 def clear(work: Work, values: Values) -> tuple[Area, float]:
     """Up to its border, and the clearance that its decoration keeps from it."""
-    inside = 0.0 if choice(values, "patch_edge") == "none" else sides(values)[1]
+    inside = 0.0 if choice(values, "patch_edge") == "none" else sides(values, "patch")[1]
     return grown(work.region, -inside), number(values, "patch_clearance")
 
 
@@ -68,7 +67,7 @@ def findings(sewn: Sewn) -> list[Finding]:
         ))  # fmt: skip
     if choice(values, "patch_edge") == "satin":
         found += round_corners(
-            work, work.region, sides(values), number(values, "patch_pull"), choice(values, "patch_corner")
+            work, work.region, sides(values, "patch"), number(values, "patch_pull"), choice(values, "patch_corner")
         )
     return found
 

@@ -8,20 +8,28 @@ from functools import partial
 import numpy as np
 import shapely
 
-from velamen.core.constructions.applique.hold import PLACEMENT, SECOND_TACK, TACK
 from velamen.core.constructions.base import Work
-from velamen.core.constructions.patch.edge import border, sides
+from velamen.core.constructions.edge import sides
+from velamen.core.constructions.laid_cloth import (
+    LAY_SECONDS,
+    PLACEMENT,
+    SECOND_TACK,
+    TACK,
+    lies_over,
+    tidying,
+    trimming,
+    untrimmed,
+)
+from velamen.core.constructions.patch.edge import border
 from velamen.core.constructions.plain import BORDER, GROUND
-from velamen.core.geometry.region import Area
-from velamen.core.memo import kept
 from velamen.core.setting import Plain
 from velamen.core.stitching.area_underlay import area_underlay
 from velamen.core.stitching.border import run_borders, zigzag_borders
-from velamen.core.stitching.fill import FillSewing, fill, linked
+from velamen.core.stitching.fill import COVERS, FillSewing, fill, linked
 from velamen.core.stitching.roles import declare
 from velamen.core.stitching.strand import Strand
-from velamen.core.timeline.effects import CutsBack, Lays
-from velamen.core.timeline.operation import Cut, Decorated, Does, Fill, Guard, Hand, Operation, Share, When
+from velamen.core.timeline.effects import Lays
+from velamen.core.timeline.operation import Cut, Decorated, Does, Fill, Hand, Operation, Share, When
 from velamen.core.timeline.passes import Pass
 from velamen.core.values.value import Values, choice, number
 
@@ -31,10 +39,8 @@ HOLD_WIDTH, HOLD_SPACING = 2.5, 1.7  # mm of the tack-down's zigzag (handbook, s
 CLEAR = 0.1  # mm that a tack-down keeps from the inner side of the border
 SEWN_DOWN = 0.8  # mm inside the edge of the line that sews a larger cloth down
 GUIDE = 1.5  # mm outside the border of the line along which a sheet is cut
-ROWS, LAID = 4.0, 10.0  # mm of a ground's stitch; mm of cloth over the edge before it is trimmed
-LAY_SECONDS, TIDY_SECONDS, FREE_SECONDS = 30.0, 30.0, 30.0
-TRIM_SECONDS, PER_CM = 60.0, 1.0
-LIES_OVER = "{what} of {of} cannot come after {owner} is laid: its cloth lies over it."
+ROWS = 4.0  # mm of a ground's stitch
+FREE_SECONDS = 30.0  # ours
 OUT = {  # what is done with it out of the hoop: kind, label, text, tool
     "film": (Hand.POKE_OUT, "Free the patch", "Tear or poke {names} out of the film, and wash away what stays.", ""),
     "trimmed": (Hand.TEAR_AWAY, "Free the patch", "Tear the stabilizer off round {names}, close to the border.", ""),
@@ -72,12 +78,10 @@ def _held(work: Work, way: str, ground: str) -> list[Operation]:
     found.append(_lay(work, way, (PLACEMENT,)))
     found.append(_sewn(work, TACK, partial(_tack, way), found, Decorated.AFTER))
     if way == "trimmed":
-        found.append(_trim(work))
+        text = f"Trim {work.cloth.name} for {{names}} close to the line that holds it"
+        found.append(trimming(work, work.region, TACK, text))
         found.append(_sewn(work, SECOND_TACK, _second, found))
-        text = "Tidy {names}: snip frays and thread ends along the edge."
-        does = Does(Hand.TIDY, f"Tidy {work.cloth.name}", text, TIDY_SECONDS, "small scissors")
-        found.append(Operation(work.piece, work.name, "tidy", work.region, (SECOND_TACK,), does=does,
-                               share=Share(work.cloth.key)))  # fmt: skip
+        found.append(tidying(work))
     return found
 
 
@@ -90,7 +94,7 @@ def _sewn(
 
 def _lay(work: Work, way: str, needs: tuple[str, ...]) -> Operation:
     cloth = work.cloth.name
-    region = work.region if way in ("film", "direct") else _larger(work.region)
+    region = work.region if way in ("film", "direct") else untrimmed(work.region)
     layer = work.cloth.placed(region, work.piece)
     text = {
         "sheet": f"Lay a sheet of {cloth} over all of the hoop, or hoop it with the stabilizer, for {{names}}.",
@@ -100,25 +104,9 @@ def _lay(work: Work, way: str, needs: tuple[str, ...]) -> Operation:
         work.piece, work.name, "lay", work.region, needs, (Lays((layer,)),),
         does=Does(Hand.LAY, f"Lay {cloth}", text, LAY_SECONDS), share=Share(work.cloth.key, sheet=way == "sheet"),
         decorated=Decorated.AFTER if way == "sheet" else Decorated.NO,
-        guards=(Guard(work.region, f"{work.piece}:lay", "", LIES_OVER, beneath=True),),
+        guards=(lies_over(work),),
         cut=None if way == "sheet" else Cut(work.region, work.cloth.key),
     )  # fmt: skip
-
-
-@kept(512, lasting=True)
-def _larger(region: Area) -> Area:
-    """The piece of cloth as it is laid, before it is trimmed or cut free."""
-    left, top, right, bottom = region.bounds
-    return shapely.box(left - LAID, top - LAID, right + LAID, bottom + LAID)
-
-
-def _trim(work: Work) -> Operation:
-    seconds = TRIM_SECONDS + PER_CM * float(shapely.length(work.region)) / 10.0
-    text = f"Trim {work.cloth.name} for {{names}} close to the line that holds it"
-    text += ", the cut-outs too." if any(len(one.interiors) for one in shapely.get_parts(work.region)) else "."
-    does = Does(Hand.TRIM, f"Trim {work.cloth.name}", text, seconds, "appliqué scissors")
-    return Operation(work.piece, work.name, "trim", work.region, (TACK,), (CutsBack(work.piece, work.region),),
-                     does=does, share=Share(work.cloth.key))  # fmt: skip
 
 
 def _pass(work: Work, role: str, label: str, strands: list[Strand]) -> list[Pass]:
@@ -142,7 +130,7 @@ def _tack(way: str, work: Work, values: Values) -> list[Pass]:
 
 def _sides(values: Values) -> tuple[float, float]:
     """What the border hides off the cloth and on it, mm; without a border as much as a tack-down is wide."""
-    return sides(values) if choice(values, "patch_edge") != "none" else (0.0, HOLD_WIDTH + CLEAR)
+    return sides(values, "patch") if choice(values, "patch_edge") != "none" else (0.0, HOLD_WIDTH + CLEAR)
 
 
 def _second(work: Work, values: Values) -> list[Pass]:
@@ -156,7 +144,7 @@ def _second(work: Work, values: Values) -> list[Pass]:
 def _ground(work: Work, values: Values) -> list[Pass]:
     """A fill up to the middle of what the border covers, on open rows."""
     angle, spacing = float(np.radians(number(values, "patch_ground_angle"))), number(values, "patch_ground_spacing")
-    inside = sides(values)[1] / 2 if choice(values, "patch_edge") != "none" else 0.0  # the border ends it
+    inside = 0.0 if choice(values, "patch_edge") == "none" else sides(values, "patch")[1] / 2
     sewn: list[Strand] = []
     for part in shapely.get_parts(shapely.buffer(work.region, -inside, quad_segs=4)):
         if part.is_empty:
@@ -167,12 +155,9 @@ def _ground(work: Work, values: Values) -> list[Pass]:
     return _pass(work, GROUND, f"Ground, fill {spacing:.2f}", sewn)
 
 
-COVERS = 0.8  # mm between rows, up to which they hide what lies under them
-
-
 def _guide(work: Work, values: Values) -> list[Pass]:
     """The line along which a sheet is cut, outside the border."""
-    outside = sides(values)[0] if choice(values, "patch_edge") != "none" else 0.0
+    outside = sides(values, "patch")[0] if choice(values, "patch_edge") != "none" else 0.0
     grown = shapely.buffer(work.region, outside + GUIDE, quad_segs=8)
     sewn = [one for part in shapely.get_parts(grown) for one in run_borders(part, TRIM_GUIDE, RUN)]
     return _pass(work, TRIM_GUIDE, "Trim guide, run", sewn)
