@@ -69,6 +69,10 @@ def crowded_patch():
     return change(job, pieces=[change(host, construct="patch"), change(guest, construct="fill", on=host.id)])
 
 
+def off_the_field():
+    return job_of(box(60, -20, 108, 20), base="firm_woven")
+
+
 BROKEN = {
     "column_wide": (wide_column, "Sew piece 1 as a fill"),
     "trim_blocked": (sewn_over_the_waste, "Sew on once piece 1 is trimmed"),
@@ -80,6 +84,7 @@ BROKEN = {
     "density_stiff": (two_fills, "Open the spacing of piece"),
     "nothing_sewn": (too_small, "Take piece 2 out of the stack"),
     "clearance_small": (crowded_patch, "Make the design"),
+    "outside_field": (off_the_field, "Move the design 10.2 mm left"),
 }
 
 

@@ -190,3 +190,22 @@ def test_copies_in_the_hoop_are_set_filled_refused_and_undone(signed_in, shop, m
     assert ask(do="set", columns="1", rows="1").status_code == 302
     job.refresh_from_db()
     assert job.head.read().repeat is None
+
+
+def test_the_order_a_cap_asks_for_is_told_and_switched_off(signed_in, shop, maren):
+    document = job_of(box(-40, -10, -20, 10), box(-10, -10, 10, 10), base="cap", hoop="cap130x60", name="Cap")
+    job = history.create(shop, maren, document)
+
+    def sewn():
+        page = signed_in.get(reverse("build", args=[job.pk])).content.decode()
+        report = json.loads(signed_in.get(reverse("file", args=[job.pk, "report.json"])).content)
+        return page, [one["piece"] for one in report["steps"] if one["kind"] == "lay"]
+
+    page, order = sewn()
+    assert "Sewn from the centre out, bottom up, so that" in page and order == ["p2", "p1"]
+    assert edit(signed_in, job, do="course", by="stack").status_code == 200
+    page, order = sewn()
+    assert "A curved field asks for the centre first" in page and order == ["p1", "p2"]
+    assert edit(signed_in, job, do="course", by="sideways").status_code == 422
+    job.refresh_from_db()
+    assert job.head.label == "Order of sewing changed" and job.head.read().brief.course == "stack"

@@ -17,7 +17,7 @@ from velamen.core.building.works import check_piece, derived_work, shaped_work
 from velamen.core.constructions import construction, sewn_pieces
 from velamen.core.constructions.base import Construction, Work
 from velamen.core.geometry.region import Area
-from velamen.core.job.document import Brief, Job, Piece
+from velamen.core.job.document import OUTWARD, Brief, Job, Piece
 from velamen.core.job.regions import region_of
 from velamen.core.materials.colour import shade_beside
 from velamen.core.materials.library import Library
@@ -29,7 +29,9 @@ from velamen.core.timeline.layers import Layer
 from velamen.core.timeline.moments import layers_before
 from velamen.core.timeline.operation import Operation
 from velamen.core.timeline.order import in_order
+from velamen.core.timeline.outward import outward
 from velamen.core.timeline.placed import Placed
+from velamen.core.values.advice import course_of
 from velamen.core.values.engine import match
 from velamen.core.values.traits import brief_traits
 from velamen.core.values.value import plain_values
@@ -75,7 +77,8 @@ def skeleton(job: Job) -> Skeleton:
     framed = tuple(_framed_pieces(job, pieces, library, lost))
     placed = tuple(_placed(one, pieces) for one in framed)
     before, after = before_sewing(job.brief, library), after_sewing(job.brief, library)
-    operations = (*before, *in_order(placed, job.order), *after)
+    course = course_of(job.brief, library).value
+    operations = (*before, *in_order(outward(placed) if course == OUTWARD else placed, job.order), *after)
     return Skeleton(framed, placed, operations, layers_before(operations), tuple(lost))
 
 

@@ -14,6 +14,7 @@ from velamen.core.edits.stack.makeup import set_makeup
 from velamen.core.edits.stack.own_values import with_values
 from velamen.core.errors import BadInput
 from velamen.core.fixes.drawn_inside import drawn_inside
+from velamen.core.fixes.moved_inside import moved_inside
 from velamen.core.geometry.combine import fill_holes
 from velamen.core.geometry.region import boundaries
 from velamen.core.job.document import Job, change
@@ -192,6 +193,7 @@ WAYS: dict[str, Callable[[Build, Finding], Ways]] = {
     "density_stiff": _opened,
     "nothing_sewn": _taken_out,
     "clearance_small": drawn_inside,
+    "outside_field": moved_inside,
 }
 
 

@@ -19,6 +19,8 @@ LAYERS = 4  # of stabilizer, at most
 HOOPING = (("hooped", "Hooped"), ("floated", "Floated on the hooped stabilizer"))
 BASTED = "basting"
 HOLD = (("none", "Nothing more"), (BASTED, "Basting"), ("adhesive", "Adhesive"))
+MATCHED, OUTWARD, STACK = "matched", "outward", "stack"
+COURSES = ((OUTWARD, "From the centre out, bottom up"), (STACK, "As the stack stands"))
 NEAREST = "nearest"
 EVERY = "*"
 WIDEST = 1000.0  # mm
@@ -30,7 +32,8 @@ class Brief(Struct, frozen=True, forbid_unknown_fields=True):
 
     hooping: whether the base is hooped or floated; hold: what else holds it; thread: key of
     the thread that new pieces get, or "nearest" to each cloth; width: mm that artwork brought
-    into the empty job is fitted to, 0 for its true size.
+    into the empty job is fitted to, 0 for its true size; course: the order pieces are sewn in, one of
+    COURSES, or "matched" to the hoop.
     """
 
     base: str = "firm_woven"
@@ -42,6 +45,7 @@ class Brief(Struct, frozen=True, forbid_unknown_fields=True):
     hold: str = "none"
     thread: str = NEAREST
     width: float = 0.0
+    course: str = MATCHED
 
 
 class Piece(Struct, frozen=True, forbid_unknown_fields=True):
@@ -157,6 +161,7 @@ def check_brief(brief: Brief, library: Library) -> Brief:
     pick(library.hoops, brief.hoop, "hoop")
     pick(dict(HOOPING), brief.hooping, "way of hooping")
     pick(dict(HOLD), brief.hold, "way of holding")
+    pick({MATCHED: "", **dict(COURSES)}, brief.course, "order of sewing")
     if brief.thread != NEAREST:
         pick(library.threads, brief.thread, "thread")
     if not 0 <= brief.stabilizer_layers <= LAYERS:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -22,6 +22,7 @@ from velamen.core.values.value import Values, number
 
 HOLES_APART = 0.5  # mm of satin spacing where needle holes stay (handbook, section 3)
 EVEN = 0.05  # mm over the field that rounding may account for
+APART, MOST = 10.0, 12  # mm of a cell in which one place outside is told, and how many are
 
 
 @dataclass(frozen=True)
@@ -45,10 +46,9 @@ def job_findings(
     brief: Brief, library: Library, plan: StitchPlan, operations: Sequence[Operation], pieces: Sequence[Sight]
 ) -> list[Finding]:
     """Findings that concern the job as a whole, the gravest first."""
-    points = plan.xy[plan.sewn]
     sewn = sewn_of(operations, plan)
     density = sewn.density
-    found = field_findings(points, library.hoops[brief.hoop], library)
+    found = field_findings(plan, library.hoops[brief.hoop], library, {one.piece: one.name for one in pieces})
     for told in brief_cautions(brief, library, sewn):
         at = ((density.x, density.y),) if told.code == "layers_few" and density else ()
         found.append(Finding(
@@ -59,22 +59,36 @@ def job_findings(
     return found
 
 
-def field_findings(points: NDArray[np.float64], hoop: Hoop, library: Library) -> list[Finding]:
-    """Whether every needle point lies in the sewing field; names the next hoop that fits."""
-    if len(points) == 0:
-        return []
-    over = overshoot(hoop, points)
-    if float(over.max()) <= EVEN:
+def field_findings(plan: StitchPlan, hoop: Hoop, library: Library, names: Mapping[str, str]) -> list[Finding]:
+    """Whether every needle point lies in the sewing field, where not, and of what; names the next hoop that fits.
+
+    names: of the pieces, by id.
+    """
+    points = plan.xy[plan.sewn]
+    over = overshoot(hoop, points) if len(points) else np.zeros(0)
+    outside = over > EVEN
+    if not outside.any():
         return []
     other = hoop_around(library, points)
-    worst = points[int(np.argmax(over))]
     hint = f"the {other.name} field holds it" if other else "no hoop of the library holds it"
+    blocks = np.unique(plan.block[plan.sewn][outside]).tolist()
+    told = list(dict.fromkeys(names[one] for nth in blocks if (one := plan.blocks[nth].piece) in names))
+    what = told[0] if len(told) == 1 and len(names) > 1 else "The design"
+    of = f", {' and '.join(told)}" if 1 < len(told) < min(len(names), 4) else ""
     return [Finding(
         "outside_field", "error", "",
-        f"The design reaches {float(over.max()):.1f} mm over the {hoop.name} sewing field: {hint}.",
-        ((round(float(worst[0]), 2), round(float(worst[1]), 2)),), {},
+        f"{what} reaches {float(over.max()):.1f} mm over the {hoop.name} sewing field{of}: {hint}.",
+        _worst(points[outside], over[outside]), {},
         f"Take the {other.name} hoop" if other else "", {"hoop": other.key} if other else {},
     )]  # fmt: skip
+
+
+def _worst(points: NDArray[np.float64], over: NDArray[np.float64]) -> tuple[tuple[float, float], ...]:
+    """The place farthest outside of each cell in which some are, the farthest first."""
+    order = np.argsort(-over, kind="stable")
+    _, first = np.unique(np.floor(points[order] / APART).astype(np.int64), axis=0, return_index=True)
+    worst = points[order[np.sort(first)[:MOST]]]
+    return tuple((round(float(x), 2), round(float(y), 2)) for x, y in worst)
 
 
 def _close_holes(piece: str, name: str, values: Values) -> list[Finding]:

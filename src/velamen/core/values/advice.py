@@ -8,13 +8,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from velamen.core.job.document import HOLD, HOOPING, NEAREST, Brief
+from velamen.core.job.document import COURSES, HOLD, HOOPING, MATCHED, NEAREST, Brief
 from velamen.core.materials.library import Library
 from velamen.core.setting import Plain, Setting
 from velamen.core.values.cautions import Told, cautions_for
 from velamen.core.values.engine import match
 from velamen.core.values.traits import brief_traits
-from velamen.core.values.value import Values
+from velamen.core.values.value import Value, Values
 
 WINDOW = 20.0  # mm, side of the square in which density is counted
 
@@ -28,6 +28,9 @@ NEEDLES = (
     ("eye_90", "90/14 large eye"),
 )
 
+ORDER = Setting(
+    "advised_course", "Order", "Brief", "In which pieces that lie apart are sewn.", "choice", "", choices=COURSES
+)
 SETTINGS = (
     Setting("advised_stabilizer", "Stabilizer", "Brief", "What lies under it.", kind="text", unit=""),
     Setting("advised_layers", "Layers", "Brief", "Of the stabilizer.", unit="", high=4, step=1),
@@ -38,6 +41,7 @@ SETTINGS = (
     ),
     Setting("advised_hooping", "Hooping", "Brief", "How it lies in the hoop.", "choice", "", choices=HOOPING),
     Setting("advised_hold", "Held by", "Brief", "What else holds it.", "choice", "", choices=HOLD),
+    ORDER,
     Setting("needle", "Needle", "Brief", "Size and point.", "choice", "", choices=NEEDLES),
 )  # fmt: skip
 
@@ -65,6 +69,12 @@ def advice(brief: Brief, library: Library, sewn: Sewn = Sewn()) -> Values:
     return match(SETTINGS, advice_traits(brief, library, sewn), {}, lambda known, setting: {})
 
 
+def course_of(brief: Brief, library: Library) -> Value:
+    """The order in which pieces that lie apart are sewn: what the hoop asks for, or what the brief says."""
+    own = {} if brief.course == MATCHED else {ORDER.key: brief.course}
+    return match((ORDER,), brief_traits(brief, library), own, lambda known, setting: {})[ORDER.key]
+
+
 def brief_cautions(brief: Brief, library: Library, sewn: Sewn = Sewn()) -> list[Told]:
     """What cannot work or calls for care, the gravest first."""
     return cautions_for(advice_traits(brief, library, sewn))
@@ -80,7 +90,6 @@ def advice_traits(brief: Brief, library: Library, sewn: Sewn) -> dict[str, Plain
         "thread_weight": thread.weight if thread else 40.0,
         "foam_there": sewn.foam,
         "knockdown_there": sewn.knockdown,
-        "hoop_shape": library.hoops[brief.hoop].shape,
     }
     if sewn.density is not None and sheet.carries and traits["stabilizer_layers"]:
         needed = math.ceil(sewn.density.densest / sheet.carries)

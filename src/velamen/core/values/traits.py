@@ -21,5 +21,5 @@ def brief_traits(brief: Brief, library: Library) -> dict[str, Plain]:
         "stabilizer": sheet.key, "stabilizer_name": sheet.name.lower(), "stabilizer_removal": sheet.removal,
         "stabilizer_layers": float(brief.stabilizer_layers if sheet.thickness else 0),
         "topping": topping.key, "topping_name": topping.name.lower(), "topping_removal": topping.removal,
-        "hooping": brief.hooping, "hold": brief.hold,
+        "hooping": brief.hooping, "hold": brief.hold, "hoop_shape": library.hoops[brief.hoop].shape,
     }  # fmt: skip

@@ -16,7 +16,7 @@ from velamen.core.edits.brief.brief_changes import Change, changes_between, take
 from velamen.core.edits.brief.finished_width import resized
 from velamen.core.edits.stack.grounds import rethreaded
 from velamen.core.errors import BadInput
-from velamen.core.job.document import Brief, brief_for, change, check_brief
+from velamen.core.job.document import MATCHED, Brief, brief_for, change, check_brief
 from velamen.core.job.document import Job as Document
 from velamen.core.job.reading import check_job
 from velamen.core.lengths import show_length
@@ -139,7 +139,7 @@ def _changed(before: Document, form: BriefForm, library: Library, unit: str, ask
     brief = form.brief()
     if asked:
         wanted = brief_for(brief.base, brief.hoop, library)
-        brief = change(wanted, thread=brief.thread, width=brief.width)
+        brief = change(wanted, thread=brief.thread, width=brief.width, course=brief.course)
     after = change(before, name=form.cleaned_data["name"], brief=brief)
     after = rethreaded(before, check_job(with_materials(after, library)))
     if not before.pieces or not brief.width:
@@ -163,7 +163,7 @@ def _follows(request: HttpRequest, job: Job, brief: Brief, library: Library) -> 
         "build": build,
         "advised": _advised(brief, library, sewn),
         "cautions": told,
-        "field": field_findings(points, library.hoops[brief.hoop], library),
+        "field": field_findings(build.plan, library.hoops[brief.hoop], library, {}),
         "fitting": fitting,
         "hoop": library.hoops[brief.hoop],
         "values": [value for value in values.values() if matters(value, values) and value.setting.measure],
@@ -180,6 +180,7 @@ def _advised(brief: Brief, library: Library, sewn: Sewn) -> list[dict[str, Any]]
         "advised_topping": {"topping": topping},
         "advised_hooping": {"hooping": found["advised_hooping"].value},
         "advised_hold": {"hold": found["advised_hold"].value},
+        "advised_course": {"course": found["advised_course"].value},
     }
     names = {
         "advised_stabilizer": f"{layers} × {library.stabilizers[sheet].name.lower()}",
@@ -193,7 +194,7 @@ def _advised(brief: Brief, library: Library, sewn: Sewn) -> list[dict[str, Any]]
         reasons = value.reasons + (found["advised_layers"].reasons[1:] if key == "advised_stabilizer" else ())
         rows.append({
             "label": value.setting.label, "shown": names.get(key, value.shown), "reasons": reasons,
-            "so": all(getattr(brief, name) == one for name, one in wanted.items()), "fields": wanted,
+            "so": all(getattr(brief, name) in (one, MATCHED) for name, one in wanted.items()), "fields": wanted,
         })  # fmt: skip
     return rows
 

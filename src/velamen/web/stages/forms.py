@@ -6,7 +6,7 @@ from typing import Any
 
 from django import forms
 
-from velamen.core.job.document import HOLD, HOOPING, LAYERS, NEAREST, WIDEST, Brief
+from velamen.core.job.document import COURSES, HOLD, HOOPING, LAYERS, MATCHED, NEAREST, WIDEST, Brief
 from velamen.core.lengths import read_length, show_length
 from velamen.core.materials.hoops import by_size
 from velamen.core.materials.library import Library
@@ -57,6 +57,7 @@ class BriefForm(forms.Form):
     hooping = forms.ChoiceField(label="Hooping", choices=HOOPING)
     hold = forms.ChoiceField(label="Held by", choices=HOLD)
     hoop = forms.ChoiceField(label="Hoop")
+    course = forms.ChoiceField(label="Order", choices=((MATCHED, "As the hoop asks"), *COURSES))
     thread = forms.ChoiceField(label="Thread for new pieces")
 
     def __init__(self, library: Library, unit: str, *args: Any, **kwargs: Any) -> None:

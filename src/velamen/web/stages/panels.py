@@ -14,6 +14,7 @@ from velamen.core.constructions.base import Construction, Family
 from velamen.core.edits.stack.grounds import may_be_frozen, may_get_cloth
 from velamen.core.edits.stack.thread_routes import neighbours
 from velamen.core.stitching.roles import role_of
+from velamen.core.values.advice import course_of
 from velamen.core.values.value import Value, Values, matters
 from velamen.web.jobs.history import following
 from velamen.web.jobs.models import Job
@@ -75,6 +76,7 @@ def piece_context(request: HttpRequest, job: Job, piece_id: str | None, also: li
         "may": may(build, chosen) if chosen else {},
         "route": route_of(build, chosen) if chosen else None,
         "sewing": sewing_of(build, chosen) if chosen else None,
+        "course": course_of(build.job.brief, known),
         "may_share": len(build.cut) > 1 and not build.job.order,
         "grounds": [one for one in constructions().values() if one.around and not one.around.motif],
         "outlined": [one for one in constructions().values() if one.outlined],

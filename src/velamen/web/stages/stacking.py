@@ -14,7 +14,7 @@ from velamen.core.edits.stack import grounds, makeup, patches, shared_stops
 from velamen.core.edits.stack import pieces as stack_pieces
 from velamen.core.edits.stack.thread_routes import place_of
 from velamen.core.errors import BadInput
-from velamen.core.job.document import EVERY, Job, change
+from velamen.core.job.document import EVERY, Job, change, check_brief
 from velamen.core.materials.library import pick
 from velamen.core.numbers import read_number
 from velamen.web.jobs.access import shop_job
@@ -57,6 +57,10 @@ def _edited(document: Job, asked: dict[str, str], ids: list[str]) -> tuple[Job, 
         return _moved(document, asked)
     if do in ("ground", "name"):
         return _with_ground(document, asked, ids if asked["round"] == "chosen" else [])
+    if do == "course":
+        return change(
+            document, brief=check_brief(change(document.brief, course=asked["by"]), document.library)
+        ), "Order of sewing changed"
     if do == "share":
         return shared_stops.shared(document), "Stops shared"
     if do == "apart":

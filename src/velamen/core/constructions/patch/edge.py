@@ -28,8 +28,20 @@ def border(work: Work, values: Values) -> list[Pass]:
     """The border, sewn last."""
     width = number(values, "patch_width")
     label = "overedge" if choice(values, "patch_edge") == "overedge" else "satin"
-    strands = loops_entered(_strands(work, values, work.end or work.start), work.region, 0.0, work.start, work.end)
+    start, end = ends(work, values)
+    strands = loops_entered(_strands(work, values, end or start), work.region, 0.0, start, end)
     return [Pass(BORDER, f"Border, {label} {width:.1f}", work.thread, work.piece, tuple(strands))]
+
+
+def ends(work: Work, values: Values) -> tuple[Place | None, Place | None]:
+    """Where the border begins and ends, mm; None on its calmest stretch."""
+    if work.start or work.end or choice(values, "patch_start") == "calm":
+        return work.start, work.end
+    left, top, right, bottom = work.region.bounds
+    line = shapely.LineString([((left + right) / 2, top - 1.0), ((left + right) / 2, bottom + 1.0)])
+    met = shapely.get_coordinates(shapely.intersection(line, work.region.boundary))
+    lowest = met[np.argmax(met[:, 1])] if len(met) else (line.centroid.x, bottom)
+    return (float(lowest[0]), float(lowest[1])), None
 
 
 def _strands(work: Work, values: Values, start: Place | None) -> list[Strand]:
@@ -66,5 +78,8 @@ def _proved(work: Work, values: Values, strands: list[Strand]) -> EdgeCover:
 
 def _fixes(work: Work, values: Values, proof: EdgeCover) -> tuple[Fix, ...]:
     """Ways to hide more of the edge."""
-    return fixes_of(hiding("patch", values, proof), SETTINGS, values, proof,
-                    lambda changed: _proved(work, changed, _strands(work, changed, work.start)))  # fmt: skip
+
+    def proved(changed: Values) -> EdgeCover:
+        return _proved(work, changed, _strands(work, changed, ends(work, changed)[0]))
+
+    return fixes_of(hiding("patch", values, proof), SETTINGS, values, proof, proved)

@@ -14,6 +14,7 @@ WAYS = (
 )  # fmt: skip
 EDGES = (("satin", "satin"), ("overedge", "overedge"), ("none", "none"))
 GROUNDS = (("none", "none"), ("fill", "fill"), ("cloth", "cloth"))
+STARTS = (("calm", "on the calmest stretch"), ("bottom", "at the bottom centre"))
 SATIN, SEWN = ("patch_edge", "satin"), ("patch_edge", "satin|overedge")
 
 PATCH = (
@@ -40,6 +41,8 @@ BORDER = (
     Setting("patch_corner", "Corners", "Border", "Turned round, mitred on the diagonal, or one side lapped over the "
             "other; an overedge goes round them.", kind="choice", unit="", choices=CORNERS, measure="corner",
             needs=SATIN),
+    Setting("patch_start", "Begins", "Border", "Where its start and end lie one over the other, unless a place is "
+            "given for them.", kind="choice", unit="", choices=STARTS, needs=SEWN),
 )  # fmt: skip
 
 SETTINGS = PATCH + BORDER
