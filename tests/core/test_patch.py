@@ -3,18 +3,23 @@
 import numpy as np
 import pytest
 import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from scipy.spatial import KDTree
 from shapely import Point, Polygon, box
 
 from core.jobs import done_of, edge_cover_of, job_of
 from core.shapes import SHAPES
+from velamen.core.artwork.framed import FORMS, framed
 from velamen.core.artwork.lettering import lettering
 from velamen.core.building.build import build_job
-from velamen.core.edits.shapes.live_shapes import followed
-from velamen.core.edits.stack.patches import taken_apart, with_outlined
+from velamen.core.edits.shapes.arranging import moved
+from velamen.core.edits.stack.apart import taken_apart
+from velamen.core.edits.stack.grounds import frozen, with_ground
 from velamen.core.errors import BadInput
 from velamen.core.fixes.job_fixes import mends
-from velamen.core.job.document import change
+from velamen.core.job.document import brief_for, change
+from velamen.core.materials.colour import nearest_thread
 from velamen.core.outputs.report import report
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.rope import ropes
@@ -168,38 +173,105 @@ DESIGN = job_of(box(-12, -9, 12, 9), Point(0, -20).buffer(7), base="none")
 DESIGN = change(DESIGN, pieces=[change(one, construct="fill") for one in DESIGN.pieces])
 
 
-def test_a_patch_is_made_of_a_design_and_follows_it():
-    job = with_outlined(DESIGN, "patch")
+BOTH = Point(0, -20).buffer(7).union(box(-12, -9, 12, 9))
+
+
+def test_a_patch_is_made_of_a_design_and_goes_round_it():
+    job = with_ground(DESIGN, "patch")
     host, *guests = job.pieces
-    assert host.construct == "patch" and [one.on for one in guests] == [host.id, host.id]
+    assert host.construct == "patch" and not host.shape and host.around == ["*"]
+    assert host.thread == nearest_thread(job.library.cloths[host.cloth].colour, job.library).key
     build = build_job(job)
     keys = [one.key for one in build.operations if one.piece]
-    assert keys[0] == f"{host.id}:placement" and keys.index(f"{host.id}:border") > keys.index(
-        f"{guests[1].id}:decoration"
-    )
+    assert keys[0] == f"{host.id}:placement" and keys[-2:] == [f"{host.id}:border", f"{host.id}:free"]
+    assert [build.host_of(one.id) for one in guests] == [host.id, host.id]
     inner = shapely.union_all([build.piece(one.id).work.region for one in guests])
     seen = shapely.buffer(build.piece(host.id).work.region, -4.0 * 0.45)  # inside its border
     assert shapely.distance(inner, shapely.boundary(seen)) >= 2.0
-    moved = followed(change(job, shapes=[
-        change(one, rings=[[(x + 40.0, y) for x, y in ring] for ring in one.rings]) if one.id == guests[0].shape else one
-        for one in job.shapes
-    ]))  # fmt: skip
-    region = build_job(moved).piece(host.id).work.region
-    assert region.contains(build_job(moved).piece(guests[0].id).work.region.buffer(3))
+    assert not build.findings
+
+
+@given(st.data())
+@settings(max_examples=25)
+def test_a_patch_follows_its_design_whatever_is_done_to_it(data):
+    """Moved, turned or sized, the cloth does the same, but for its margin; no stitch of the design leaves it."""
+    far = st.floats(-40, 40)
+    turn, size = data.draw(st.floats(-3.1, 3.1)), data.draw(st.floats(0.6, 1.6))
+    spin = size * np.array([[np.cos(turn), np.sin(turn)], [-np.sin(turn), np.cos(turn)]])
+    form = data.draw(st.sampled_from(["calm", "circle"]))
+    job = with_ground(DESIGN, "patch")
+    job = change(job, pieces=[change(job.pieces[0], own={"patch_outline": form}), *job.pieces[1:]])
+    shift = np.array([data.draw(far), data.draw(far)])
+    after = moved(job, [one.id for one in job.shapes], spin, shift)
+    was, now = (build_job(one).piece(job.pieces[0].id).work.region for one in (job, after))
+    design = shapely.union_all([build_job(after).piece(one.id).work.region for one in job.pieces[1:]])
+    assert now.contains(design) and shapely.distance(now.exterior, design) == pytest.approx(6.0, abs=0.05)
+    if form == "circle":
+        carried = shapely.transform(was.buffer(-6.0, 64), lambda points: points @ spin + shift).buffer(6.0, 64)
+        assert shapely.symmetric_difference(carried, now).area < 0.01 * now.area
+
+
+@pytest.mark.parametrize("form", [key for key, _ in FORMS])
+@pytest.mark.parametrize("name", ["two", "star", "letter", "bar", "dots"])
+def test_an_outline_on_offer_is_the_smallest_that_keeps_its_margin(form, name):
+    design = {
+        "two": [BOTH], "star": [SHAPES["star"]], "letter": [LETTER], "bar": [box(-40, -3, 40, 3)],
+        "dots": [Point(30 * x, 5 * x * x).buffer(2) for x in range(-2, 3)],
+    }[name]  # fmt: skip
+    for margin in (2.0, 6.0):
+        found = framed(design, form, margin, 10.0, 4.0)
+        whole = shapely.union_all(design)
+        assert found.is_valid and not found.interiors and found.contains(whole)
+        nearest = shapely.distance(found.exterior, whole)
+        assert 0.75 * margin <= nearest <= margin + 0.35, (form, nearest)
+
+
+def test_a_patch_round_nothing_says_so():
+    lone = with_ground(DESIGN, "patch")
+    build = build_job(change(lone, pieces=lone.pieces[:1], shapes=[]))
+    assert [one.code for one in build.findings] == ["nothing_sewn"] and not build.plan.sewn.any()
+
+
+def test_a_margin_too_small_for_the_border_is_widened():
+    job = with_ground(DESIGN, "patch")
+    job = change(job, pieces=[change(job.pieces[0], own={"patch_margin": 2.5}), *job.pieces[1:]])
+    build = build_job(job)
+    (told,) = [one for one in build.findings if one.code == "clearance_small"]
+    (way, *_) = mends(build, told)
+    assert way.label == "Set margin 4" and not build_job(way.job).findings
+
+
+def test_a_frozen_patch_keeps_its_outline_and_its_design():
+    job = with_ground(DESIGN, "patch")
+    before = build_job(job)
+    after = build_job(frozen(job, job.pieces[0].id))
+    host = after.job.pieces[0]
+    assert host.shape and host.own["patch_outline"] == "own"
+    assert [one.on for one in after.job.pieces[1:]] == [host.id] * 2
+    assert after.figures.stitches == pytest.approx(before.figures.stitches, rel=0.02)
+    assert [one.part for one in after.operations] == [one.part for one in before.operations]
+
+
+def test_a_knockdown_lies_round_the_patch_that_goes_round_the_design():
+    job = with_ground(with_ground(change(DESIGN, brief=brief_for("terry", "h200x300")), "patch"), "knockdown")
+    build = build_job(job)
+    by_kind = {one.piece.construct: one for one in build.pieces}
+    ground, patch = by_kind["knockdown"], by_kind["patch"]
+    assert ground.work.region.contains(patch.work.region)
+    keys = [one.key for one in build.operations if one.piece in (ground.piece.id, patch.piece.id)]
+    assert keys.index(f"{ground.piece.id}:knockdown") < keys.index(f"{patch.piece.id}:placement")
 
 
 def test_only_what_has_a_shape_becomes_a_patch():
     with pytest.raises(BadInput, match="nothing yet"):
-        with_outlined(change(DESIGN, pieces=[], shapes=[]), "patch")
-    with pytest.raises(BadInput, match="give it a shape"):
-        with_outlined(DESIGN, "fill")
+        with_ground(change(DESIGN, pieces=[], shapes=[]), "patch")
 
 
 @pytest.mark.parametrize("edge", ["satin", "overedge", "none"])
 @pytest.mark.parametrize("ground", ["none", "fill"])
 @pytest.mark.parametrize("way", HELD)
 def test_a_patch_is_taken_apart_into_plain_pieces_in_its_order(way, ground, edge):
-    job = with_outlined(DESIGN, "patch")
+    job = with_ground(DESIGN, "patch")
     own = {"patch_way": way, "patch_ground": ground, "patch_edge": edge}
     job = change(job, pieces=[change(job.pieces[0], own=own), *job.pieces[1:]])
     if (way, ground, edge) == ("direct", "none", "none"):

@@ -197,10 +197,15 @@ class Build:
     def guests_of(self, piece_id: str) -> list[tuple[str, Area]]:
         """Names and sewn areas of what decorates a piece."""
         return [(one.piece.name, sewn_area(one.piece, one.work.region, plain_values(one.values)))
-                for one in self.pieces if one.piece.on == piece_id and not one.work.region.is_empty]  # fmt: skip
+                for one in self.pieces if self.host_of(one.piece.id) == piece_id and not one.work.region.is_empty
+                ]  # fmt: skip
+
+    def host_of(self, piece_id: str) -> str:
+        """Id of the piece that one decorates, "" where it decorates none."""
+        return next((one.on for one in self.placed if one.id == piece_id), "")
 
     def _crowded(self) -> list[Finding]:
-        hosts = [self.clear_of(one) for one in dict.fromkeys(each.piece.on for each in self.pieces) if one]
+        hosts = [self.clear_of(one) for one in dict.fromkeys(each.on for each in self.placed) if one]
         found = [clearance_finding(one, self.guests_of(one.piece)) for one in hosts if one is not None]
         return [one for one in found if one is not None]
 

@@ -28,7 +28,25 @@ def served(piece: Piece, pieces: Sequence[Piece]) -> list[Piece]:
         return [one for one in pieces if one.id in piece.around and one.id != piece.id]
     if _everything(piece):
         return [one for one in pieces if one.id != piece.id]
-    return [one for one in pieces if one.shape and not construction(one.construct).around]
+    return [one for one in pieces if one.id != piece.id and not is_ground(one) and (one.shape or not hosting(piece))]
+
+
+def is_ground(piece: Piece) -> bool:
+    """Whether a piece is a ground of others and no design itself."""
+    around = construction(piece.construct).around
+    return around is not None and not around.early
+
+
+def hosting(piece: Piece) -> bool:
+    """Whether what a piece goes round decorates it."""
+    around = construction(piece.construct).around
+    return around is not None and around.early and not piece.shape
+
+
+def hosts(pieces: Sequence[Piece]) -> dict[str, str]:
+    """The piece that each one decorates, by their ids: the one it names, or one that lays its cloth round it."""
+    found = {guest.id: one.id for one in reversed(pieces) if hosting(one) for guest in served(one, pieces)}
+    return found | {one.id: one.on for one in pieces if one.on}
 
 
 def in_turn(pieces: Sequence[Piece]) -> list[int]:
@@ -36,7 +54,9 @@ def in_turn(pieces: Sequence[Piece]) -> list[int]:
 
     def rank(piece: Piece) -> int:
         kinds = [construction(one.construct) for one in pieces if one.id in piece.around]
-        return 2 if _everything(piece) else 1 if any(kind.around for kind in kinds) else 0
+        if hosting(piece):
+            return 0
+        return 3 if _everything(piece) else 2 if any(kind.around for kind in kinds) else 1
 
     derived = [nth for nth, piece in enumerate(pieces) if not piece.shape]
     return sorted(derived, key=lambda nth: rank(pieces[nth]))
@@ -45,7 +65,7 @@ def in_turn(pieces: Sequence[Piece]) -> list[int]:
 def sewn_area(piece: Piece, region: Area, known: Mapping[str, Plain]) -> Area:
     """The area that a piece is sewn on, what lies beyond its outline counted."""
     beyond = construction(piece.construct).beyond(known)
-    if beyond <= 0:
+    if beyond <= 0 or region.is_empty:
         return region
     whole = grown(_calmed(region), round(beyond, 3), 8)
     return joined([whole, *tips_beyond(region, beyond)]) if construction(piece.construct).pointed(known) else whole

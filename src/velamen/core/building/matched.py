@@ -116,11 +116,13 @@ def _matched(
 ) -> PieceValues:  # fmt: skip
     """A piece's values, kept by all that they come from; sources: what it goes round, where it has no shape."""
     one = same.it
-    work = one.work if sources is None else replace(one.work, sources=tuple(area.it for area in sources))
+    around = one.kind.around
+    work = one.work
+    if sources is not None and not (around and around.early):
+        work = replace(work, sources=tuple(area.it for area in sources))
     layers = {role: tuple(layer.it for layer in found) for role, found in beneath}
     values = piece_values(one.piece, work, brief, library, layers)
-    around = one.kind.around
-    if around is not None:
+    if around is not None and not around.early:
         work = replace(work, region=around.ground(work, plain_values(values)))
     return PieceValues(one, work, values)
 

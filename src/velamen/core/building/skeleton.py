@@ -11,7 +11,7 @@ from functools import lru_cache
 
 import msgspec
 
-from velamen.core.building.following import in_turn, later_cloths, served
+from velamen.core.building.following import hosts, in_turn, later_cloths, served
 from velamen.core.building.lost import Lost, setting_aside
 from velamen.core.building.works import check_piece, derived_work, shaped_work
 from velamen.core.constructions import construction, sewn_pieces
@@ -75,7 +75,8 @@ def skeleton(job: Job) -> Skeleton:
     pieces, library = sewn_pieces(job), job.library
     lost: list[Lost] = []
     framed = tuple(_framed_pieces(job, pieces, library, lost))
-    placed = tuple(_placed(one, pieces) for one in framed)
+    on = hosts([one.piece for one in framed])
+    placed = tuple(_placed(one, pieces, on.get(one.piece.id, "")) for one in framed)
     before, after = before_sewing(job.brief, library), after_sewing(job.brief, library)
     course = course_of(job.brief, library).value
     operations = (*before, *in_order(outward(placed) if course == OUTWARD else placed, job.order), *after)
@@ -126,6 +127,8 @@ def _framed(keyed: Keyed[tuple[Piece, Work]], brief: Brief, library: Library) ->
     check_piece(piece, work.line is not None, library)
     traits = piece_traits(piece, work, brief, library)
     early = plain_values(match(kind.early, traits, piece.own, lambda known, setting: kind.derive(work, known)))
+    if kind.around is not None and kind.around.early:
+        work = replace(work, region=kind.around.ground(work, early))
     return Framed(piece, work, early, tuple(kind.operations(work, early)))
 
 
@@ -152,13 +155,13 @@ def piece_traits(piece: Piece, work: Work, brief: Brief, library: Library) -> di
         "construct": piece.construct, "cloth": piece.cloth, "cloth_name": work.cloth.name,
         "thread_beside": beside.key, "thread_beside_name": beside.name,
         "thread_weight": thread.weight, "thread_finish": thread.finish,
-        "piece_size": min(right - left, bottom - top),
+        "piece_size": min(right - left, bottom - top), "drawn": bool(piece.shape),
     }  # fmt: skip
 
 
-def _placed(one: Framed, pieces: Sequence[Piece]) -> Placed:
+def _placed(one: Framed, pieces: Sequence[Piece], on: str) -> Placed:
     serves = tuple(each.id for each in served(one.piece, pieces)) if not one.piece.shape else ()
-    return Placed(one.piece.id, one.piece.name, one.operations, serves, one.piece.on)
+    return Placed(one.piece.id, one.piece.name, one.operations, serves, on)
 
 
 def _is_opaque(one: Framed, library: Library) -> bool:

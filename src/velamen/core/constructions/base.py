@@ -91,6 +91,7 @@ class Thread(StrEnum):
     BASE = "base"  # nearest to the base's colour, and it follows the base
     BASE_ONCE = "base_once"  # nearest to the base's colour, once
     FIRST = "first"  # that of the first piece
+    CLOTH = "cloth"  # nearest to the colour of the cloth that it lays
 
 
 @dataclass(frozen=True)
@@ -103,20 +104,12 @@ class Around:
     everything: bool = False  # "all pieces" means grounds too, and it lies under those
     thread: Thread = Thread.BASE
     motif: bool = False  # what it goes round becomes its motif and is sewn no longer
+    asks: str = ""  # what its button says, where that is not its title
     told: str = ""  # what putting it does, beside its title
     frozen: Mapping[str, Plain] | None = None  # own values once its ground is a plain shape; None: it cannot be
     asked_by: tuple[str, str] | None = None  # field of the brief and value that ask for it
-
-
-@dataclass(frozen=True)
-class Outlined:
-    """How a construction is put round a finished design: on a live outline of its shapes, laid before them."""
-
-    asks: str  # what its button says
-    told: str
-    margin: float  # mm round the shapes
-    close: float  # mm wide gaps are closed
-    calm: float  # mm of bumps that are smoothed away
+    early: bool = False  # its region comes of shapes and early values alone, since it lays something there: a host of
+    # what it goes round, and no ground to others
 
 
 PlainParts = tuple[tuple[str, Mapping[str, Plain]], ...]
@@ -168,7 +161,6 @@ class Construction:
     hides: Callable[[Work, Values], Area | None] = lambda work, values: None  # the area that its stitches hide
     ends: Ends = Ends.NOWHERE
     around: Around | None = None  # for one that goes round other pieces
-    outlined: Outlined | None = None  # for one that is put round a finished design
     apart: Callable[[Mapping[str, Plain]], tuple[PlainParts, PlainParts]] | None = None  # by its values: what plain
     # constructions stand for it, before its decoration and after
     clear: Callable[[Work, Values], tuple[Area, float]] | None = (

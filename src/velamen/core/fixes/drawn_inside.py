@@ -28,7 +28,8 @@ def drawn_inside(build: Build, finding: Finding) -> Iterator[tuple[str, Job]]:
     design = shapely.union_all([area for _, area in guests])
     if room.is_empty or design.is_empty:
         return
-    shapes = [one.piece.shape for one in build.pieces if one.piece.on == finding.piece and one.piece.shape]
+    inside = [one.piece for one in build.pieces if build.host_of(one.piece.id) == finding.piece]
+    shapes = [one.shape for one in inside if one.shape]
     goal, here = _middle(room), _middle(design)
     if shapely.covers(room, affinity.translate(design, *(goal - here))):
         yield "Move the design to the middle", moved(build.job, shapes, np.eye(2), goal - here)

@@ -44,7 +44,7 @@ TRAITS = {
     "stabilizer_layers": "layers of stabilizer",
     "topping": "topping", "topping_removal": "topping comes off", "hooping": "hooping", "hold": "held by",
     "construct": "construction", "thread_weight": "thread weight",
-    "thread_finish": "thread finish", "piece_size": "shorter side of the piece",
+    "thread_finish": "thread finish", "piece_size": "shorter side of the piece", "drawn": "shape of its own",
     "under_pile": "pile standing up beneath", "under_pull": "pull of what lies beneath",
     "under_satin_spacing": "satin spacing of what lies beneath", "under_underlay": "underlay of what lies beneath",
     "under_stretch": "stretch of what lies beneath", "under_marks": "marks on what lies beneath",

@@ -57,7 +57,7 @@ class BriefForm(forms.Form):
     hooping = forms.ChoiceField(label="Hooping", choices=HOOPING)
     hold = forms.ChoiceField(label="Held by", choices=HOLD)
     hoop = forms.ChoiceField(label="Hoop")
-    course = forms.ChoiceField(label="Order", choices=((MATCHED, "As the hoop asks"), *COURSES))
+    course = forms.ChoiceField(label="Order", required=False, choices=((MATCHED, "As the hoop asks"), *COURSES))
     thread = forms.ChoiceField(label="Thread for new pieces")
 
     def __init__(self, library: Library, unit: str, *args: Any, **kwargs: Any) -> None:
@@ -79,7 +79,7 @@ class BriefForm(forms.Form):
     def brief(self) -> Brief:
         """The brief of a valid form."""
         data = {key: self.cleaned_data[key] for key in Brief.__struct_fields__}
-        return Brief(**{**data, "width": data["width"] or 0.0})
+        return Brief(**{**data, "width": data["width"] or 0.0, "course": data["course"] or MATCHED})
 
 
 class ArtworkForm(forms.Form):

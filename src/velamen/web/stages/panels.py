@@ -79,7 +79,6 @@ def piece_context(request: HttpRequest, job: Job, piece_id: str | None, also: li
         "course": course_of(build.job.brief, known),
         "may_share": len(build.cut) > 1 and not build.job.order,
         "grounds": [one for one in constructions().values() if one.around and not one.around.motif],
-        "outlined": [one for one in constructions().values() if one.outlined],
         "motifs": [one for one in constructions().values() if one.around and one.around.motif],
         "neighbours": len(neighbours(build.job, chosen.piece.id)) if chosen else 0,
     }

@@ -10,7 +10,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from velamen.core.building.job_materials import take_rows
 from velamen.core.constructions import construction, sewn_pieces
-from velamen.core.edits.stack import grounds, makeup, patches, shared_stops
+from velamen.core.edits.stack import apart, grounds, makeup, shared_stops
 from velamen.core.edits.stack import pieces as stack_pieces
 from velamen.core.edits.stack.thread_routes import place_of
 from velamen.core.errors import BadInput
@@ -74,7 +74,7 @@ def _edited(document: Job, asked: dict[str, str], ids: list[str]) -> tuple[Job, 
         "cloth": (stack_pieces.as_cloth, "Made cloth"),
         "under": (grounds.with_cloth_under, "Cloth put under"),
         "let-go": (stack_pieces.let_go, "Let go of its die"),
-        "plain": (patches.taken_apart, "Taken apart"),
+        "plain": (apart.taken_apart, "Taken apart"),
     }
     if do not in each:
         raise BadInput("That edit is not known: reload the page.")
@@ -98,8 +98,6 @@ def _with_ground(document: Job, asked: dict[str, str], ids: list[str]) -> tuple[
         shapes = [one.shape for one in document.pieces if one.shape and (not ids or one.id in ids)]
         return grounds.with_name_piece(document, shapes), "Name piece put under"
     kind = construction(asked["construct"])
-    if kind.outlined is not None:
-        return patches.with_outlined(document, kind.name, ids), f"{kind.title} made"
     if kind.around is not None and kind.around.motif:
         return grounds.as_motif(document, kind.name, ids), f"{kind.title} made"
     return grounds.with_ground(document, kind.name, ids or [EVERY]), f"{kind.title} added"

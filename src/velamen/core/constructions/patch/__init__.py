@@ -4,12 +4,27 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from velamen.core.constructions.base import Construction, Ends, Family, Outlined, PlainParts, Sample, Sewn, Work
+import numpy as np
+
+from velamen.core.artwork.framed import framed
+from velamen.core.constructions.base import (
+    Around,
+    Construction,
+    Ends,
+    Family,
+    PlainParts,
+    Sample,
+    Sewn,
+    Thread,
+    Ways,
+    Work,
+)
 from velamen.core.constructions.edge import outside, round_corners, sides
 from velamen.core.constructions.patch.edge import EDGE_COVER
 from velamen.core.constructions.patch.operations import operations
-from velamen.core.constructions.patch.settings import SETTINGS
+from velamen.core.constructions.patch.settings import OWN, SETTINGS
 from velamen.core.constructions.plain import BORDER, GROUND
+from velamen.core.geometry.even import joined
 from velamen.core.geometry.region import Area, across, band, grown
 from velamen.core.proofs.finding import Finding
 from velamen.core.setting import Plain
@@ -18,6 +33,26 @@ from velamen.core.values.value import Values, choice, number
 
 BORDERS = ("width", "share", "spacing", "pull", "underlay", "corner")  # settings that a satin border has alike
 USUAL_WIDTH, USUAL_SHARE = 4.0, 55.0  # mm and % of a border, until its own values are known
+
+
+def ground(work: Work, known: Mapping[str, Plain]) -> Area:
+    """Its cloth: the shape as it is drawn, or an outline round what lies on it."""
+    form = str(known["patch_outline"])
+    if form == OWN:
+        return work.sources[0] if len(work.sources) == 1 else joined(work.sources)
+    return framed(work.sources, form, *(float(known[f"patch_{key}"]) for key in ("margin", "gap", "calm")))
+
+
+def wider(sewn: Sewn) -> Ways:
+    """A margin that leaves its decoration the clearance."""
+    values = sewn.values
+    if choice(values, "patch_outline") == OWN:
+        return
+    inside = 0.0 if choice(values, "patch_edge") == "none" else sides(values, "patch")[1]
+    needed = float(np.ceil(2.0 * (number(values, "patch_clearance") + inside)) / 2.0)
+    for margin in (needed, needed + 2.0):
+        if margin > number(values, "patch_margin"):
+            yield f"Set margin {margin:g}", {"patch_margin": margin}
 
 
 def stands_on(work: Work, role: str, known: Mapping[str, Plain]) -> Area | None:
@@ -93,7 +128,8 @@ def apart(known: Mapping[str, Plain]) -> tuple[PlainParts, PlainParts]:
 CONSTRUCTION = Construction(
     "patch", "Patch", SETTINGS, operations, Family.CLOTH, materials=frozenset({"cloth"}), stands_on=stands_on,
     beyond=beyond, pointed=pointed, hides=hides, ends=Ends.LOOP, proofs=(EDGE_COVER,), findings=findings,
-    outlined=Outlined("Make a patch of it", "A badge round the design: its cloth is laid first, its border sewn last",
-                      margin=6.0, close=24.0, calm=6.0),
+    around=Around(ground, thread=Thread.CLOTH, early=True, frozen={"patch_outline": OWN}, asks="Make a patch of it",
+                  told="A badge round the design: its cloth is laid first, its border sewn last"),
+    ways={"clearance_small": wider},
     apart=apart, clear=clear, shown_on=Sample.BODY, shown_with={"patch_edge": "overedge", "patch_width": 3.0},
 )  # fmt: skip

@@ -51,6 +51,8 @@ OUT = {  # what is done with it out of the hoop: kind, label, text, tool
 
 def operations(work: Work, known: Mapping[str, Plain]) -> tuple[Operation, ...]:
     """What holds its cloth, the ground, and after its decoration the border; freed at the end."""
+    if work.region.is_empty:
+        return ()
     way, ground, edged = (str(known[f"patch_{key}"]) for key in ("way", "ground", "edge"))
     found = _held(work, way, ground)
     if ground == "fill":

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from velamen.core.artwork.framed import FORMS
 from velamen.core.constructions.edge import satin_settings
 from velamen.core.geometry.corners import CORNERS
 from velamen.core.setting import Setting
@@ -14,6 +15,9 @@ WAYS = (
 )  # fmt: skip
 EDGES = (("satin", "satin"), ("overedge", "overedge"), ("none", "none"))
 GROUNDS = (("none", "none"), ("fill", "fill"), ("cloth", "cloth"))
+OWN = "own"
+OUTLINES = ((OWN, "as it is drawn"), *FORMS)
+ROUND = ("patch_outline", "|".join(key for key, _ in FORMS))
 STARTS = (("calm", "on the calmest stretch"), ("bottom", "at the bottom centre"))
 SATIN, SEWN = ("patch_edge", "satin"), ("patch_edge", "satin|overedge")
 
@@ -27,6 +31,16 @@ PATCH = (
             step=0.01, role="ground", measure="fill_spacing", needs=("patch_ground", "fill")),
     Setting("patch_ground_angle", "Angle", "Patch", "Of the rows, clockwise from the horizontal.", unit="°", low=-180,
             high=180, step=1, measure="row_angle", needs=("patch_ground", "fill")),
+)  # fmt: skip
+OUTLINE = (
+    Setting("patch_outline", "Outline", "Outline", "Of its cloth: its shape as it is drawn, a calm line round the "
+            "design, or the smallest of these that holds it.", kind="choice", unit="", choices=OUTLINES, early=True),
+    Setting("patch_margin", "Margin", "Outline", "From the shapes of the design to the edge of the cloth.", low=0.0,
+            high=60.0, early=True, needs=ROUND),
+    Setting("patch_gap", "Gaps closed", "Outline", "Gaps up to this width are closed; as wide as it takes for one "
+            "outline.", low=0.0, high=60.0, early=True, needs=("patch_outline", "calm")),
+    Setting("patch_calm", "Calmness", "Outline", "Bumps and notches up to this size are smoothed away.", low=0.0,
+            high=20.0, early=True, needs=("patch_outline", "calm")),
 )  # fmt: skip
 BORDER = (
     Setting("patch_edge", "Stitch", "Border", "What is sewn round the edge, last of all.", kind="choice", unit="",
@@ -45,4 +59,4 @@ BORDER = (
             "given for them.", kind="choice", unit="", choices=STARTS, needs=SEWN),
 )  # fmt: skip
 
-SETTINGS = PATCH + BORDER
+SETTINGS = PATCH + OUTLINE + BORDER

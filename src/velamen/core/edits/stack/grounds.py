@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import shapely
 
 from velamen.core.building.build import build_job
-from velamen.core.building.following import served
+from velamen.core.building.following import hosting, served
 from velamen.core.constructions import construction, lays_cloth, sewn_pieces, usual
 from velamen.core.constructions.base import Thread
 from velamen.core.edits.shapes.bring_in import MAX_PIECES
@@ -32,15 +32,36 @@ def with_ground(job: Job, construct: str, around: Sequence[str] = (EVERY,)) -> J
     if kind.around is None or kind.around.motif:
         raise BadInput(f"{kind.title} does not go round other pieces: give it a shape.")
     like = job.pieces[0]
-    thread = like.thread if kind.around.thread is Thread.FIRST else base_thread(job)
-    piece = Piece(f"p{free_number(job)}", kind.title, "", construct, like.cloth, thread, around=list(around))
-    if not served(piece, job.pieces):
+    piece = Piece(f"p{free_number(job)}", kind.title, "", construct, like.cloth, like.thread, around=list(around))
+    inside = served(piece, job.pieces)
+    if not inside:
         raise BadInput(
             f"There is nothing that {kind.title.lower()} could go round: it goes round pieces, not grounds."
         )
+    if kind.around.thread is Thread.CLOTH:
+        piece = change(piece, cloth=_other_cloth(job, like, inside))
+    piece = change(piece, thread=_thread(job, piece, kind.around.thread))
     lowest = construction(like.construct).around
     at = 1 if lowest and lowest.everything and not kind.around.everything else 0
+    at = job.pieces.index(inside[0]) if kind.around.early else at
     return change(job, pieces=[*job.pieces[:at], piece, *job.pieces[at:]])
+
+
+def _thread(job: Job, piece: Piece, asked: Thread) -> str:
+    """Key of the thread that a new ground gets."""
+    if asked is Thread.FIRST:
+        return piece.thread
+    if asked is Thread.CLOTH:
+        return nearest_thread(job.library.cloths[piece.cloth].colour, job.library).key
+    return base_thread(job)
+
+
+def _other_cloth(job: Job, like: Piece, inside: Sequence[Piece]) -> str:
+    """Key of a cloth that none of the pieces on it is cut from, the first one's where that will do."""
+    used = {one.cloth for one in inside if lays_cloth(one)}
+    known = job.library.cloths
+    alike = [key for key, cloth in known.items() if like.cloth in known and cloth.like == known[like.cloth].like]
+    return next((key for key in (like.cloth, *alike) if key not in used), like.cloth)
 
 
 def as_motif(job: Job, construct: str, piece_ids: Sequence[str] = ()) -> Job:
@@ -109,7 +130,7 @@ def rethreaded(before: Job, after: Job) -> Job:
 
 def _follows_base(piece: Piece) -> bool:
     around = construction(piece.construct).around
-    return around is not None and around.thread is not Thread.BASE_ONCE
+    return around is not None and around.thread is Thread.BASE
 
 
 def may_be_frozen(piece: Piece) -> bool:
@@ -135,6 +156,9 @@ def frozen(job: Job, piece_id: str) -> Job:
         made.append(
             change(built.piece, id=key, shape=f"s{key[1:]}", around=[], own={**built.piece.own, **around.frozen})
         )
+    if hosting(built.piece) and made:
+        guests = {one.id for one in served(built.piece, pieces)}
+        pieces = [change(one, on=made[0].id) if one.id in guests and not one.on else one for one in pieces]
     pieces[nth : nth + 1] = made
     return change(job, pieces=pieces, shapes=shapes)
 

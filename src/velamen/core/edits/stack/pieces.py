@@ -140,7 +140,7 @@ def _refuse_hidden(build: Build, piece: Piece) -> None:
             continue
         for over in build.pieces[low + 1 :]:
             concerned = over.piece.id in cut and piece.id in (under.piece.id, over.piece.id)
-            if not concerned or under.piece.on == over.piece.id:
+            if not concerned or build.host_of(under.piece.id) == over.piece.id:
                 continue
             if shapely.covers(cut[over.piece.id], under.work.region):
                 names = f"{under.piece.name} would lie wholly under the cloth of {over.piece.name}"

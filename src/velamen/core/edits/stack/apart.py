@@ -1,43 +1,15 @@
-"""A design with something put round it on a live outline of its own, and that taken apart into plain pieces again."""
+"""A patch taken apart into the plain pieces it consists of."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 from velamen.core.building.build import build_job
-from velamen.core.constructions import construction, lays_cloth
+from velamen.core.constructions import construction, lays_cloth, sewn_pieces
 from velamen.core.edits.shapes.bring_in import MAX_PIECES
-from velamen.core.edits.shapes.live_shapes import free_maker, with_maker
+from velamen.core.edits.stack.grounds import frozen
 from velamen.core.edits.stack.pieces import free_number, place_of
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job, Piece, change
-from velamen.core.job.shape import Around
 from velamen.core.values.value import plain_values
-
-
-def with_outlined(job: Job, construct: str, piece_ids: Sequence[str] = ()) -> Job:
-    """The job with a piece on a live outline of some pieces' shapes, or of all, which decorate it from then on."""
-    kind = construction(construct)
-    if kind.outlined is None:
-        raise BadInput(f"{kind.title} is not put round a design: give it a shape.")
-    served = [one for one in job.pieces if one.shape and (not piece_ids or one.id in piece_ids)]
-    if not served:
-        raise BadInput(f"There is nothing yet that a {kind.title.lower()} could go round: bring in artwork first.")
-    how = kind.outlined
-    maker = Around(free_maker(job), [one.shape for one in served], how.margin, close=how.close, calm=how.calm)
-    at = min(job.pieces.index(one) for one in served)
-    before = {one.id for one in job.pieces}
-    job = with_maker(job, maker, at=at)
-    made = [one for one in job.pieces if one.id not in before]
-    inside = {one.id for one in served if not one.on or len(made) == 1}
-    pieces = []
-    for one in job.pieces:
-        if one in made:
-            pieces.append(change(one, construct=construct, name=kind.title, own={}))
-        else:
-            hosted = one.id in inside and len(made) == 1 and not one.on
-            pieces.append(change(one, on=made[0].id) if hosted else one)
-    return change(job, pieces=pieces)
 
 
 def taken_apart(job: Job, piece_id: str) -> Job:
@@ -46,6 +18,10 @@ def taken_apart(job: Job, piece_id: str) -> Job:
     if built is None or built.kind.apart is None:
         raise BadInput("That piece is not made of others: there is nothing to take apart.")
     under, over = built.kind.apart(plain_values(built.values))
+    if not built.piece.shape:
+        nth = place_of(sewn_pieces(job), piece_id)
+        job = frozen(job, piece_id)
+        return taken_apart(job, job.pieces[nth].id)
     piece = built.piece
     if not under and not over:
         raise BadInput(f"Nothing is sewn of {piece.name}: there is nothing to take apart.")

@@ -1,0 +1,90 @@
+"""Outlines fitted round a design: its own, calm, or the smallest of the shapes on offer that holds it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+import shapely
+from shapely import Polygon
+
+from velamen.core.arrays import Array
+from velamen.core.artwork.basic import BASICS
+from velamen.core.geometry.even import even_ground, joined
+from velamen.core.geometry.region import Area
+from velamen.core.memo import kept
+
+FORMS = (("calm", "its own, calm"), ("circle", "circle"), ("oval", "oval"), ("rectangle", "rectangle"),
+         ("rounded", "rounded rectangle"), ("shield", "shield"))  # fmt: skip
+ROUNDER, LEAST_RADIUS = 1.5, 3.0  # margins of a rounded corner's radius, at least so many mm
+NARROW, WIDE = 0.7, 1.15  # of a shield: width by height
+PLACES = 33  # at which a shield is tried, up and down
+WIDER_GAP, TRIES = 2.0, 4  # times that gaps are closed wider until an outline is one
+
+
+@kept(128, lasting=True)
+def framed(areas: Sequence[Area], form: str, margin: float, gap: float, calm: float) -> Polygon:
+    """One outline without holes, at least `margin` mm off all areas; empty round nothing.
+
+    form: key of FORMS; gap, calm: of its own outline, as in even_ground.
+    """
+    whole = joined(list(areas))
+    if whole.is_empty:
+        return Polygon()
+    if form == "calm":
+        return _calm(areas, margin, gap, calm)
+    points = shapely.get_coordinates(shapely.convex_hull(whole))
+    low, high = points.min(axis=0), points.max(axis=0)
+    middle, (width, height) = (low + high) / 2, high - low
+    if form == "circle":
+        middle, radius = _circle(points)
+        return _drawn("circle", middle, diameter=2.0 * (radius + margin))
+    if form == "oval":
+        size = np.maximum(high - low, 1e-6)
+        off, times = _circle((points - middle) / size)
+        across = 2.0 * (times * size + margin)
+        return _drawn("oval", middle + off * size, width=across[0], height=across[1])
+    if form == "shield":
+        return _shield(shapely.get_coordinates(shapely.buffer(shapely.convex_hull(whole), margin)))
+    radius = 0.0 if form == "rectangle" else max(ROUNDER * margin, LEAST_RADIUS)
+    return _drawn("rectangle", middle, width=width + 2.0 * margin, height=height + 2.0 * margin, radius=radius)
+
+
+def _drawn(key: str, middle: Array, **numbers: float) -> Polygon:
+    """A basic shape round a middle."""
+    return shapely.transform(BASICS[key].outline(numbers), lambda points: points + middle)
+
+
+def _calm(areas: Sequence[Area], margin: float, gap: float, calm: float) -> Polygon:
+    """An even outline, gaps closed until it is one; a hull where that does not help."""
+    for _ in range(TRIES):
+        found = even_ground(areas, margin, gap, min(calm, margin))  # a calmer one would cut into the margin
+        if isinstance(found, Polygon):
+            return Polygon(found.exterior)
+        gap *= WIDER_GAP
+    hull: Polygon = shapely.buffer(shapely.convex_hull(joined(list(areas))), margin)
+    return hull
+
+
+def _circle(points: Array) -> tuple[Array, float]:
+    """Middle and radius of the smallest circle round points (n, 2)."""
+    circle = shapely.minimum_bounding_circle(shapely.multipoints(points))
+    middle = shapely.get_coordinates(shapely.centroid(circle))[0]
+    return middle, float(np.linalg.norm(points - middle, axis=1).max())
+
+
+def _shield(points: Array) -> Polygon:
+    """The smallest shield round points (n, 2), as broad for its height as they are, within what looks like one."""
+    low, high = points.min(axis=0), points.max(axis=0)
+    shape = float(np.clip((high[0] - low[0]) / max(high[1] - low[1], 1e-6), NARROW, WIDE))
+    ring = shapely.get_coordinates(BASICS["shield"].outline({"width": 100.0 * shape, "height": 100.0}))
+    turn = np.arctan2(ring[:, 1], ring[:, 0])
+    order = np.argsort(turn)
+    turn, far = turn[order], np.linalg.norm(ring, axis=1)[order]
+    middle = (low + high) / 2
+    middles = middle + np.linspace(-0.2, 0.4, PLACES)[:, None] * (0.0, high[1] - low[1])
+    away = points[None] - middles[:, None]
+    reach = np.interp(np.arctan2(away[..., 1], away[..., 0]), turn, far, period=2.0 * np.pi)
+    sizes = (np.linalg.norm(away, axis=2) / reach).max(axis=1)
+    best = int(np.argmin(sizes))
+    return Polygon(ring * sizes[best] * 1.001 + middles[best])
