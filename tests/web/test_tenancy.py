@@ -65,12 +65,22 @@ def test_no_address_is_left_out_of_these_tests():
         "reset", "reset-sent", "reset-set", "reset-done", "put-shop-in-bin", "shop-back", "export-shop",
     }  # fmt: skip
     shelves = {"library", "row", "restore-row", "presets", "remove-preset", "rules"}  # tests/web/test_library.py
+    shelves |= {"recipes", "recipe-picture", "remove-recipe"}  # tests/web/test_recipes.py
     bins = {"bin", "put-back", "delete-job"}  # tests/web/test_bin.py
     assert names - {pattern.name for pattern in urls.job_patterns} == others | people | shelves | bins
 
 
 @pytest.mark.parametrize(
-    "address", ["/", "/sign-in/", "/jobs/new/", "/library/", "/library/threads/?near=%23aa3322", "/library/rules/"]
+    "address",
+    [
+        "/",
+        "/sign-in/",
+        "/jobs/new/",
+        "/library/",
+        "/library/recipes/",
+        "/library/threads/?near=%23aa3322",
+        "/library/rules/",
+    ],
 )
 def test_pages_carry_a_strict_policy(signed_in, address):
     answer = signed_in.get(address, follow=True)

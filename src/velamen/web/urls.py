@@ -19,6 +19,7 @@ from velamen.web.board import bin as bin_
 from velamen.web.board import shop
 from velamen.web.board import views as board
 from velamen.web.handover import views as handover
+from velamen.web.library import shelf
 from velamen.web.library import views as library
 from velamen.web.stages import brief, proving, stacking, tracing, tryouts, under_way
 from velamen.web.stages import views as stages
@@ -62,6 +63,7 @@ job_patterns = [
     path("pieces/<slug:piece>/fix/", proving.apply_fix, name="apply-fix"),
     path("pieces/<slug:piece>/preset/", stages.take_preset, name="take-preset"),
     path("pieces/<slug:piece>/preset/save/", stages.save_preset, name="save-preset"),
+    path("pieces/<slug:piece>/recipe/keep/", stacking.keep_recipe, name="keep-recipe"),
     path("under-way/", under_way.UnderWayView.as_view(), name="job-under-way"),
     path("undo/", stages.undo, name="undo"),
     path("redo/", stages.redo, name="redo"),
@@ -77,6 +79,9 @@ library_patterns = [
     path("", library.listing, name="library"),
     path("presets/", library.presets, name="presets"),
     path("presets/<int:preset>/remove/", library.remove_preset, name="remove-preset"),
+    path("recipes/", shelf.recipe_shelf, name="recipes"),
+    path("recipes/<slug:key>.png", shelf.recipe_picture, name="recipe-picture"),
+    path("recipes/<int:recipe>/remove/", shelf.remove_recipe, name="remove-recipe"),
     path("rules/", library.rule_table, name="rules"),
     path("<slug:kind>/", library.listing, name="library"),
     path("<slug:kind>/<slug:key>/", library.RowView.as_view(), name="row"),

@@ -108,6 +108,8 @@ class Around:
     told: str = ""  # what putting it does, beside its title
     frozen: Mapping[str, Plain] | None = None  # own values once its ground is a plain shape; None: it cannot be
     asked_by: tuple[str, str] | None = None  # field of the brief and value that ask for it
+    read: Callable[[Area, Sequence[Area]], Mapping[str, Plain]] = lambda shape, sources: {}  # values that find
+    # the like of a shape round the areas that lie on it
     early: bool = False  # its region comes of shapes and early values alone, since it lays something there: a host of
     # what it goes round, and no ground to others
 

@@ -41,6 +41,15 @@ def matching_cloths(colours: list[str], library: Library) -> list[Cloth]:
     return [rows[nth % len(rows)] for nth in chosen]
 
 
+def contrasting_cloth(colours: list[str], like: str, library: Library) -> str:
+    """Key of the plain cloth that sews like one of a key and lies farthest from the nearest of some colours."""
+    known = library.cloths
+    alike = known[like].like if like in known else next(iter(known.values())).like
+    rows = [one for one in known.values() if one.like == alike and one.print == "plain"] or list(known.values())
+    far = ((_lab([row.colour for row in rows])[:, None] - _lab(colours)[None]) ** 2).sum(axis=2).min(axis=1)
+    return rows[int(np.argmax(far))].key
+
+
 def nearest_threads(colour: str, library: Library) -> list[tuple[Thread, float]]:
     """All threads, nearest first, with their distance in CIE L*a*b* (1976)."""
     rows = list(library.threads.values())

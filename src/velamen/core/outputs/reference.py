@@ -51,7 +51,8 @@ TRAITS = {
     "under_foam": "foam beneath", "under_kinds": "kinds of material beneath",
     "cover_inside": "cover inside the edge", "layers_needed": "layers needed", "layers_short": "layers short",
     "fill_spacing": "spacing of the fill",
-    "foam_there": "foam in the job", "knockdown_there": "knockdown in the job", "hoop_shape": "shape of the hoop",
+    "foam_there": "foam in the job", "knockdown_there": "knockdown in the job",
+    "cloth_there": "cloth laid in the job", "hoop_shape": "shape of the hoop",
 }  # fmt: skip
 
 

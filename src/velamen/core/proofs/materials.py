@@ -15,7 +15,7 @@ from velamen.core.materials.records import Hoop
 from velamen.core.plan.stitch_plan import StitchPlan
 from velamen.core.proofs.finding import Finding
 from velamen.core.timeline.effects import Lays, Presses
-from velamen.core.timeline.layers import FOAM
+from velamen.core.timeline.layers import CLOTH, FOAM
 from velamen.core.timeline.operation import Operation
 from velamen.core.values.advice import Sewn, brief_cautions, density_of
 from velamen.core.values.value import Values, number
@@ -37,9 +37,9 @@ class Sight:
 def sewn_of(operations: Sequence[Operation], plan: StitchPlan) -> Sewn:
     """What advice and cautions ask about what is done."""
     effects = [effect for one in operations for effect in one.effects]
-    foam = any(layer.kind == FOAM for one in effects if isinstance(one, Lays) for layer in one.layers)
+    laid = {layer.kind for one in effects if isinstance(one, Lays) for layer in one.layers}
     knockdown = any(one.first and any(isinstance(each, Presses) for each in one.effects) for one in operations)
-    return Sewn(foam, knockdown, density_of(plan.xy[plan.sewn]))
+    return Sewn(FOAM in laid, knockdown, CLOTH in laid, density_of(plan.xy[plan.sewn]))
 
 
 def job_findings(

@@ -8,7 +8,7 @@ from velamen.core.job.document import Brief
 from velamen.core.materials.library import Library
 from velamen.core.materials.records import Base, Cloth, Foam, Topping
 from velamen.core.timeline.effects import Lays, Means, TakesAway
-from velamen.core.timeline.layers import FOAM, TOPPING, Layer
+from velamen.core.timeline.layers import CLOTH, FOAM, TOPPING, Layer
 from velamen.core.timeline.operation import Does, Hand, Operation, When
 
 LAY_SECONDS = 20.0  # ours
@@ -75,7 +75,7 @@ def base_layer(base: Base) -> Layer:
 def cloth_layer(cloth: Cloth, like: Base, owner: str) -> Layer:
     """A cloth as a layer of the stack; once laid on something it stretches no more than that."""
     return Layer(
-        "cloth", cloth.key, cloth.name.lower(), like.thickness, like.pile, "none", like.pull,
+        CLOTH, cloth.key, cloth.name.lower(), like.thickness, like.pile, "none", like.pull,
         like.satin_spacing, like.underlay, "none", (owner,),
     )  # fmt: skip
 

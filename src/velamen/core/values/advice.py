@@ -57,10 +57,11 @@ class Density:
 
 @dataclass(frozen=True)
 class Sewn:
-    """What is known of the pieces: foam or knockdown among them, and how dense they are sewn."""
+    """What is known of the pieces: foam, knockdown or cloth among them, and how dense they are sewn."""
 
     foam: bool = False
     knockdown: bool = False
+    cloth: bool = False  # laid under what is sewn
     density: Density | None = None
 
 
@@ -90,6 +91,7 @@ def advice_traits(brief: Brief, library: Library, sewn: Sewn) -> dict[str, Plain
         "thread_weight": thread.weight if thread else 40.0,
         "foam_there": sewn.foam,
         "knockdown_there": sewn.knockdown,
+        "cloth_there": sewn.cloth,
     }
     if sewn.density is not None and sheet.carries and traits["stabilizer_layers"]:
         needed = math.ceil(sewn.density.densest / sheet.carries)

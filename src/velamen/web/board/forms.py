@@ -14,6 +14,7 @@ class NewJobForm(forms.Form):
     """A new job: its name, what it is sewn on, and artwork if there is some already."""
 
     name = forms.CharField(label="Name", max_length=80)
+    recipe = forms.CharField(required=False, max_length=40)
     base = forms.ChoiceField(label="Sewn on", initial="fleece")
     artwork = forms.FileField(
         label="Artwork",

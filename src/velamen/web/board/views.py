@@ -23,6 +23,7 @@ from velamen.web.jobs.access import shop_job
 from velamen.web.jobs.models import Job
 from velamen.web.jobs.packing import unpacked, whole
 from velamen.web.jobs.pictures import job_picture
+from velamen.web.library import recipes
 from velamen.web.library.rows import shop_library
 from velamen.web.stages.edits import with_file
 from velamen.web.stages.plans import build_ahead
@@ -52,10 +53,20 @@ class NewJobView(FormView):
     def get_form_kwargs(self) -> dict[str, Any]:
         return super().get_form_kwargs() | {"library": shop_library(self.request.shop)}
 
+    def get_context_data(self, **kwargs: Any) -> dict[str, Any]:
+        return super().get_context_data(**kwargs) | {"recipes": recipes.on_offer(self.request.shop)}
+
     def form_valid(self, form: NewJobForm) -> HttpResponse:
         library = shop_library(self.request.shop)
         document = Document(name=form.cleaned_data["name"])
-        brief = brief_for(form.cleaned_data["base"], library=library)
+        brief, recipe = brief_for(form.cleaned_data["base"], library=library), None
+        if form.cleaned_data["recipe"]:
+            try:
+                recipe = recipes.wanted(self.request.shop, form.cleaned_data["recipe"])
+            except BadInput as error:
+                form.add_error("recipe", str(error))
+                return self.form_invalid(form)
+            brief = recipes.brief_of(recipe, library) or brief
         document = with_materials(change(document, brief=brief), library)
         upload = form.cleaned_data["artwork"]
         onward = "artwork"
@@ -66,11 +77,15 @@ class NewJobView(FormView):
                 if isinstance(found, Picture):
                     onward, document = "trace", backdrop_of(document, source.key, found.width, found.height)
                 else:
-                    onward, (document, _) = "build", with_file(document, data, whole_brief=True)
+                    onward, (document, _) = "build", with_file(document, data, whole_brief=recipe is None)
+                    document = recipes.put_round(document, recipe, library, []) if recipe else document
+                    recipe = None
         except BadInput as error:
             form.add_error("artwork", str(error))
             return self.form_invalid(form)
         job = history.create(self.request.shop, self.request.user, document)
+        if recipe:
+            messages.info(self.request, f"Once there is a design, Build puts {recipe.name} round it.")
         if onward == "build":
             try:
                 build_ahead(job.head)

@@ -36,7 +36,10 @@ def _library(shop: Shop) -> dict[str, object]:
         {key: value for key, value in vars(one).items() if key[0] != "_" and key not in ("id", "shop_id")}
         for one in shop.presets.all()
     ]
-    return {"shop": shop.name, "rows": rows, "presets": json.loads(json.dumps(presets, default=str))}
+    recipes = [json.loads(bytes(one.body)) for one in shop.recipes.all()]
+    return {
+        "shop": shop.name, "rows": rows, "presets": json.loads(json.dumps(presets, default=str)), "recipes": recipes,
+    }  # fmt: skip
 
 
 def _file_name(name: str) -> str:

@@ -1,4 +1,4 @@
-"""Rows that a shop has changed or added, and presets saved from pieces."""
+"""Rows that a shop has changed or added, presets saved from pieces, and recipes kept from jobs."""
 
 from django.db import models
 
@@ -22,6 +22,21 @@ class Row(models.Model):
 
     def __str__(self) -> str:
         return f"{self.kind} {self.key}"
+
+
+class Recipe(models.Model):
+    """How a shop builds round a design. body: the recipe as JSON (core.job.recipe)."""
+
+    shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="recipes")
+    name = models.CharField(max_length=60)
+    body = models.BinaryField()
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["shop", "name"], name="one_recipe_a_name")]
+
+    def __str__(self) -> str:
+        return self.name
 
 
 class Preset(models.Model):

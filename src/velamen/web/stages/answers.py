@@ -16,6 +16,9 @@ from velamen.web.stages import edits
 from velamen.web.stages.chosen import beside
 from velamen.web.stages.panels import piece_context, stage
 
+PARTS_OF = {"sewing": "sewing", "preset": "presets", "makeup": "stitches", "recipe": "add"}
+"""The part of the panels that stands open to tell of something, by what it is about."""
+
 
 def after_edit(
     request: HttpRequest, job: Job, piece: str, part: str, edit: Callable[[Document], Document], label: str
@@ -40,17 +43,20 @@ def panels(
     job: Job,
     piece: str | None,
     wrong: Any = None,
-    said: str = "",
+    said: Any = None,
     status: int = 200,
 ) -> HttpResponse:
-    """Values of a piece, with the Stack beside them, after an edit, one that could not be, or another choice."""
+    """Values of a piece, with the Stack beside them, after an edit, one that could not be, or another choice.
+
+    wrong, said: what is told, and under which key it belongs.
+    """
     context = (
         stage(request, job, "build")
         | piece_context(request, job, piece, beside(request))
         | {"wrong": wrong, "said": said, "partial": True}
     )
-    told = {"sewing": "sewing", "preset": "presets", "makeup": "stitches"}.get((wrong or {}).get("key", ""))
-    context["opened"] += [one for one in [told, "presets" if said else None] if one and one not in context["opened"]]
+    told = PARTS_OF.get((wrong or said or {}).get("key", ""))
+    context["opened"] += [told] if told and told not in context["opened"] else []
     return render(request, "stages/_panels.html", context, status=status)
 
 

@@ -18,6 +18,7 @@ from velamen.core.values.advice import course_of
 from velamen.core.values.value import Value, Values, matters
 from velamen.web.jobs.history import following
 from velamen.web.jobs.models import Job
+from velamen.web.library import recipes
 from velamen.web.library.presets import for_piece
 from velamen.web.library.rows import shop_library
 from velamen.web.stages.plans import build_of
@@ -76,6 +77,7 @@ def piece_context(request: HttpRequest, job: Job, piece_id: str | None, also: li
         "may": may(build, chosen) if chosen else {},
         "route": route_of(build, chosen) if chosen else None,
         "sewing": sewing_of(build, chosen) if chosen else None,
+        "recipes": recipes.on_offer(request.shop),
         "course": course_of(build.job.brief, known),
         "may_share": len(build.cut) > 1 and not build.job.order,
         "grounds": [one for one in constructions().values() if one.around and not one.around.motif],

@@ -17,10 +17,12 @@ from velamen.core.errors import BadInput
 from velamen.core.job.document import EVERY, Job, change, check_brief
 from velamen.core.materials.library import pick
 from velamen.core.numbers import read_number
+from velamen.web.accounts.models import Shop
 from velamen.web.jobs.access import shop_job
+from velamen.web.library import recipes
 from velamen.web.library.rows import shop_library
 from velamen.web.stages import edits
-from velamen.web.stages.answers import after_edit, refused, saved
+from velamen.web.stages.answers import after_edit, panels, refused, saved
 from velamen.web.stages.chosen import together
 from velamen.web.stages.plans import build_of
 
@@ -35,12 +37,23 @@ def edit_stack(request: HttpRequest, job_id: int) -> HttpResponse:
     chosen = asked["piece"] or asked["unit"].split(":")[0]
     try:
         before = edits.seen_document(request, job)
-        after, label = _edited(before, asked, together(request, chosen))
+        after, label = _edited(before, asked, together(request, chosen), request.shop)
         fresh = [one.id for one in after.pieces if one.id not in {old.id for old in before.pieces}]
         job = edits.save_edit(request, job, lambda _: after, label)
     except BadInput as error:
         return refused(request, job, chosen, "stack", error)
     return saved(request, job, fresh[0] if fresh else chosen, alone=bool(fresh))
+
+
+@require_POST
+def keep_recipe(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
+    """Keeps how the job is built round its design as a recipe of the shop."""
+    job = shop_job(request, job_id)
+    try:
+        recipe = recipes.keep(request.shop, job.head.read(), request.POST.get("name", ""))
+    except BadInput as error:
+        return refused(request, job, piece, "recipe", error)
+    return panels(request, job, piece, said={"key": "recipe", "text": f"Kept as {recipe.name}, for any other job."})
 
 
 @require_GET
@@ -50,7 +63,7 @@ def stack_saves(request: HttpRequest, job_id: int) -> HttpResponse:
     return render(request, "stages/_saves.html", {"job": job, "saves": shared_stops.savings(build_of(job.head))})
 
 
-def _edited(document: Job, asked: dict[str, str], ids: list[str]) -> tuple[Job, str]:
+def _edited(document: Job, asked: dict[str, str], ids: list[str], shop: Shop) -> tuple[Job, str]:
     """The document after what was asked of the chosen pieces, the leading one first, and what to call it."""
     do = asked["do"]
     if do in ("move", "move-pass"):
@@ -61,6 +74,10 @@ def _edited(document: Job, asked: dict[str, str], ids: list[str]) -> tuple[Job, 
         return change(
             document, brief=check_brief(change(document.brief, course=asked["by"]), document.library)
         ), "Order of sewing changed"
+    if do == "recipe":
+        recipe = recipes.wanted(shop, asked["by"])
+        chosen = ids if asked["round"] == "chosen" else []
+        return recipes.put_round(document, recipe, shop_library(shop), chosen), f"{recipe.name} put round it"
     if do == "share":
         return shared_stops.shared(document), "Stops shared"
     if do == "apart":

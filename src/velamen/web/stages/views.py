@@ -224,7 +224,7 @@ def save_preset(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
         preset = presets.save_preset(request.shop, request.POST.get("name", ""), one, document.brief.base)
     except BadInput as error:
         return refused(request, job, piece, "preset", error)
-    return panels(request, job, piece, said=f"Saved as {preset.name}.")
+    return panels(request, job, piece, said={"key": "preset", "text": f"Saved as {preset.name}."})
 
 
 @require_POST

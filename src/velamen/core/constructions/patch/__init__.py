@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 import numpy as np
+import shapely
 
-from velamen.core.artwork.framed import framed
+from velamen.core.artwork.framed import FORMS, framed
 from velamen.core.constructions.base import (
     Around,
     Construction,
@@ -32,6 +33,8 @@ from velamen.core.stitching.fill import COVERS
 from velamen.core.values.value import Values, choice, number
 
 BORDERS = ("width", "share", "spacing", "pull", "underlay", "corner")  # settings that a satin border has alike
+GAP, CALM, MOST_MARGIN, HALVINGS = 24.0, 6.0, 60.0, 10  # mm, and how often a margin is halved in on
+ALIKE = 0.12  # share of its area by which a shape may differ from one on offer
 USUAL_WIDTH, USUAL_SHARE = 4.0, 55.0  # mm and % of a border, until its own values are known
 
 
@@ -41,6 +44,26 @@ def ground(work: Work, known: Mapping[str, Plain]) -> Area:
     if form == OWN:
         return work.sources[0] if len(work.sources) == 1 else joined(work.sources)
     return framed(work.sources, form, *(float(known[f"patch_{key}"]) for key in ("margin", "gap", "calm")))
+
+
+def read(shape: Area, sources: Sequence[Area]) -> Mapping[str, Plain]:
+    """The outline on offer that is nearest to a shape round what lies on it, at the margin that makes it as large."""
+    found: dict[str, float] = {}
+    for form, _ in FORMS:
+        low, high = 0.0, MOST_MARGIN
+        for _ in range(HALVINGS):
+            margin = (low + high) / 2
+            less = framed(sources, form, margin, GAP, CALM).area < shape.area
+            low, high = (margin, high) if less else (low, margin)
+        found[form] = round(low, 1)
+
+    def off(form: str) -> float:
+        area = framed(sources, form, found[form], GAP, CALM)
+        return float(shapely.symmetric_difference(area, shape).area / max(shape.area, 1e-9))
+
+    best = min(found, key=off)
+    best = best if off(best) <= ALIKE else "calm"
+    return {"patch_outline": best, "patch_margin": found[best]}
 
 
 def wider(sewn: Sewn) -> Ways:
@@ -128,7 +151,8 @@ def apart(known: Mapping[str, Plain]) -> tuple[PlainParts, PlainParts]:
 CONSTRUCTION = Construction(
     "patch", "Patch", SETTINGS, operations, Family.CLOTH, materials=frozenset({"cloth"}), stands_on=stands_on,
     beyond=beyond, pointed=pointed, hides=hides, ends=Ends.LOOP, proofs=(EDGE_COVER,), findings=findings,
-    around=Around(ground, thread=Thread.CLOTH, early=True, frozen={"patch_outline": OWN}, asks="Make a patch of it",
+    around=Around(ground, read=read, thread=Thread.CLOTH, early=True, frozen={"patch_outline": OWN},
+                  asks="Make a patch of it",
                   told="A badge round the design: its cloth is laid first, its border sewn last"),
     ways={"clearance_small": wider},
     apart=apart, clear=clear, shown_on=Sample.BODY, shown_with={"patch_edge": "overedge", "patch_width": 3.0},

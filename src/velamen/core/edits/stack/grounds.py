@@ -8,7 +8,7 @@ import shapely
 
 from velamen.core.building.build import build_job
 from velamen.core.building.following import hosting, served
-from velamen.core.constructions import construction, lays_cloth, sewn_pieces, usual
+from velamen.core.constructions import colour_of, construction, lays_cloth, sewn_pieces, usual
 from velamen.core.constructions.base import Thread
 from velamen.core.edits.shapes.bring_in import MAX_PIECES
 from velamen.core.edits.shapes.live_shapes import free_maker, with_maker
@@ -17,7 +17,7 @@ from velamen.core.errors import BadInput
 from velamen.core.geometry.region import boundaries
 from velamen.core.job.document import EVERY, Job, Piece, change
 from velamen.core.job.shape import Around, Shape, reshaped
-from velamen.core.materials.colour import nearest_thread
+from velamen.core.materials.colour import contrasting_cloth, nearest_thread
 
 NAME_MARGIN, NAME_CALM = 22.0, 18.0  # mm round lettering (handbook, section 5: 20 to 25, smoothed)
 
@@ -26,6 +26,17 @@ def with_ground(job: Job, construct: str, around: Sequence[str] = (EVERY,)) -> J
     """The job with a piece round others, under all of them, above what goes round everything."""
     if len(job.pieces) >= MAX_PIECES:
         raise BadInput(f"The job has {len(job.pieces)} pieces: at most {MAX_PIECES} fit into one.")
+    piece = new_ground(job, construct, around)
+    around_of = construction(construct).around
+    assert around_of is not None
+    lowest = construction(job.pieces[0].construct).around
+    at = 1 if lowest and lowest.everything and not around_of.everything else 0
+    at = job.pieces.index(served(piece, job.pieces)[0]) if around_of.early else at
+    return change(job, pieces=[*job.pieces[:at], piece, *job.pieces[at:]])
+
+
+def new_ground(job: Job, construct: str, around: Sequence[str]) -> Piece:
+    """A piece that goes round others, not yet in the job, in cloth and thread that fit them."""
     if not job.pieces:
         raise BadInput("There is nothing yet to go round: bring in artwork first.")
     kind = construction(construct)
@@ -39,12 +50,10 @@ def with_ground(job: Job, construct: str, around: Sequence[str] = (EVERY,)) -> J
             f"There is nothing that {kind.title.lower()} could go round: it goes round pieces, not grounds."
         )
     if kind.around.thread is Thread.CLOTH:
-        piece = change(piece, cloth=_other_cloth(job, like, inside))
-    piece = change(piece, thread=_thread(job, piece, kind.around.thread))
-    lowest = construction(like.construct).around
-    at = 1 if lowest and lowest.everything and not kind.around.everything else 0
-    at = job.pieces.index(inside[0]) if kind.around.early else at
-    return change(job, pieces=[*job.pieces[:at], piece, *job.pieces[at:]])
+        colours = list(dict.fromkeys(colour_of(one, job.library) for one in inside))
+        piece = change(piece, cloth=contrasting_cloth(colours, like.cloth, job.library))
+    ground: Piece = change(piece, thread=_thread(job, piece, kind.around.thread))
+    return ground
 
 
 def _thread(job: Job, piece: Piece, asked: Thread) -> str:
@@ -54,14 +63,6 @@ def _thread(job: Job, piece: Piece, asked: Thread) -> str:
     if asked is Thread.CLOTH:
         return nearest_thread(job.library.cloths[piece.cloth].colour, job.library).key
     return base_thread(job)
-
-
-def _other_cloth(job: Job, like: Piece, inside: Sequence[Piece]) -> str:
-    """Key of a cloth that none of the pieces on it is cut from, the first one's where that will do."""
-    used = {one.cloth for one in inside if lays_cloth(one)}
-    known = job.library.cloths
-    alike = [key for key, cloth in known.items() if like.cloth in known and cloth.like == known[like.cloth].like]
-    return next((key for key in (like.cloth, *alike) if key not in used), like.cloth)
 
 
 def as_motif(job: Job, construct: str, piece_ids: Sequence[str] = ()) -> Job:
