@@ -1,6 +1,7 @@
 """Copies in the hoop: the stops of one, the stitches of all, inside the field, in the order asked for."""
 
 import io
+import json
 from itertools import pairwise
 
 import numpy as np
@@ -10,14 +11,16 @@ from pypdf import PdfReader
 from shapely import Point, box
 
 from core.jobs import job_of
-from velamen.core.building.build import build_job
+from velamen.core.building.build import build_job, section_of
 from velamen.core.building.needs import needs_of
-from velamen.core.edits.stack.copies import filled
+from velamen.core.edits.stack.copies import filled, with_wanted
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Repeat, change
 from velamen.core.job.reading import check_job, read_job, write_job
 from velamen.core.outputs.cut_sheet import cuts_of
 from velamen.core.outputs.gcode import gcode
+from velamen.core.outputs.laid import sheets_of
+from velamen.core.outputs.plan_binary import plan_binary
 from velamen.core.outputs.report import report
 from velamen.core.outputs.run_sheet import run_sheet
 from velamen.core.outputs.stitch_list import stitch_list
@@ -145,6 +148,27 @@ def test_a_repeat_is_saved_with_its_job():
     assert read_job(write_job(job)).repeat == Repeat(3, 2)
 
 
+def plan_depths(build):
+    """mm of stabilizer and of cloth in a build."""
+    library, brief = build.library, build.job.brief
+    sheet = library.stabilizers[brief.stabilizer].thickness * brief.stabilizer_layers
+    return sheet, library.like(library.cloths[build.job.pieces[0].cloth]).thickness
+
+
+def test_pieces_wanted_are_told_on_the_run_sheet_and_in_the_report():
+    build = build_job(read_job(write_job(with_wanted(badge(Repeat(3, 2)), 20))))
+    told = report(build)["needs"]
+    assert (told["pieces"], told["hoopings"], told["last"]) == (20, 4, 2) and report(ONE)["needs"] is None
+    words = " ".join(page.extract_text() for page in PdfReader(io.BytesIO(run_sheet(build))).pages)
+    assert "For 20 pieces" in words and "4 of 6, the last with 2" in words
+    for metres in told["threads_m"].values():
+        assert f"{metres:.1f} m" in words
+    with pytest.raises(BadInput, match="number of pieces"):
+        with_wanted(badge(), -1)
+    with pytest.raises(BadInput, match="number of pieces"):
+        check_job(change(badge(), wanted=10**7))
+
+
 def test_what_a_number_of_pieces_needs():
     build = SIX["step"]
     needs = needs_of(build, 20)
@@ -154,7 +178,11 @@ def test_what_a_number_of_pieces_needs():
     assert figures_of(build.hooping_of(2)).stitches == 2 * ONE.figures.stitches
     plan = ONE.plan
     sewn = np.linalg.norm(np.diff(plan.xy, axis=0), axis=1)[plan.command[1:] == STITCH].sum() / 1000
-    assert sum(needs.threads.values()) == pytest.approx(20 * 1.15 * sewn, rel=0.01)  # on nothing but the stabilizer
+    sheet, cloth = plan_depths(ONE)
+    placed = sum(len(plan.stitches(one)) for one in plan.blocks if one.role == "placement")
+    deep = 2 * (sheet * plan.sewn.sum() + cloth * (plan.sewn.sum() - placed)) / 1000
+    assert sum(needs.threads.values()) == pytest.approx(20 * (1.15 * sewn + deep), rel=0.01)
+    assert sum(needs.threads.values()) / 3 < needs.bobbin < sum(needs.threads.values())
     (cloth,) = needs.cloths
     assert (cloth.pieces, cloth.width, cloth.height) == (20, pytest.approx(44, abs=0.1), pytest.approx(44, abs=0.1))
     assert needs.stabilizer == pytest.approx(4 * 2 * 0.41 * 0.25, abs=1e-3)
@@ -190,3 +218,56 @@ def test_as_many_as_fit_of_any_size_and_in_any_field():
         filled(change(dot, pieces=[]), 6.0, "step")
     with pytest.raises(BadInput, match="gap between copies"):
         filled(dot, -5.0, "step")
+
+
+@pytest.mark.parametrize("order", SIX)
+def test_what_is_drawn_of_a_hooping_has_every_copy_as_it_lies(order):
+    build = SIX[order]
+    shown = build.hooped
+    assert shown.plan is build.hooping and ONE.hooped is ONE
+    sheets = sheets_of(shown)
+    assert {one.piece for one in sheets} == {"p1"} and len(sheets) == (1 if order == "step" else 6)
+    end = shapely.union_all([one.states[-1][1] for one in sheets])
+    cloths = build.grid.laid(build.piece("p1").outline)
+    assert end.symmetric_difference(shapely.union_all(cloths)).area < 1e-6
+    first = min(one.laid for one in sheets)
+    assert all((one.laid > first) is (nth > 0) for nth, one in enumerate(sheets))
+    for move in build.grid.moves():
+        cut = section_of(shown, (float(40 + move[0]), float(10 + move[1])), 0.0, 20.0)
+        assert "cloth" in {one.laid.layer.kind for one in cut.sheets} and len(cut.threads.row)
+    between = section_of(shown, (0.0, float(build.grid.moves()[0][1] + 10)), np.pi / 2, 4.0)
+    assert "cloth" not in {one.laid.layer.kind for one in between.sheets} or len(between.threads.row)
+
+
+def header_of(data):
+    return json.loads(data[4 : 4 + int.from_bytes(data[:4], "little")])
+
+
+def test_the_browser_gets_the_hooping_or_the_one_design():
+    for build, copies in ((SIX["step"], 6), (SIX["copy"], 6)):
+        one, every = header_of(plan_binary(build)), header_of(plan_binary(build, hooping=True))
+        assert one["copies"] == [] and len(every["copies"]) == copies
+        assert every["stitches"] == copies * one["stitches"]
+        for before, after in zip(one["pieces"], every["pieces"], strict=True):
+            assert len(after["rings"]) == copies * len(before["rings"])
+        assert {key for stop in every["stops"] for key in stop["keys"]} == {"p1:lay"}
+    assert header_of(plan_binary(ONE, hooping=True))["copies"] == []
+
+
+def test_copies_are_turned_where_more_of_them_fit_so():
+    bar = job_of(box(0, 0, 70, 20), base="none", hoop="h130x180")
+    job = filled(bar, 6.0, "step")
+    assert (job.repeat.columns, job.repeat.rows, job.repeat.turned) == (4, 2, True)
+    assert not filled(change(bar, brief=change(bar.brief, hoop="h360x200")), 6.0, "step").repeat.turned
+    build = build_job(job)
+    assert not [one for one in build.findings if one.code == "repeat_outside"]
+    one, every = build.plan, build.hooping
+    assert every.sewn.sum() == 8 * one.sewn.sum()
+    first = every.xy[every.sewn][:50]
+    matrix, move = build.grid.matrix, build.grid.moves()[0]
+    np.testing.assert_allclose(first[:20], (one.xy[one.sewn] @ matrix + move)[:20], atol=1e-9)
+    wide, high = np.ptp(every.xy[every.sewn], axis=0)
+    assert (wide, high) == pytest.approx(build.grid.size, abs=0.1)
+    cuts = cuts_of(build)
+    assert len(cuts) == 8 and all(np.ptp(one.rings[0], axis=0) == pytest.approx((20, 70)) for one in cuts)
+    assert read_job(write_job(job)).repeat.turned

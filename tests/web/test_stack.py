@@ -169,15 +169,27 @@ def test_copies_in_the_hoop_are_set_filled_refused_and_undone(signed_in, shop, m
     assert ask(do="set").status_code == 302
     told = signed_in.get(page).content.decode()
     assert "6 in the hoop" in told and "Time for each" in told
-    plenty = signed_in.get(page + "?wanted=20").content.decode()
-    assert "4 hoopings" in plenty and "the last with 2" in plenty
-    assert "use 1 to 100000" in signed_in.get(page + "?wanted=0").content.decode()
-    assert "is no whole number" in signed_in.get(page + "?wanted=some").content.decode()
+    for wanted, back, told in (("20", "prove", "4 hoopings"), ("20", "hand-over", "the last with 2")):
+        job.refresh_from_db()
+        sent = {"revision": job.head.number, "wanted": wanted, "back": back}
+        answer = signed_in.post(reverse("set-wanted", args=[job.pk]), sent)
+        assert answer["Location"] == reverse(back, args=[job.pk])
+        assert told in signed_in.get(answer["Location"]).content.decode()
+    for wanted, told in (
+        ("1000000", "is no whole number"),
+        ("some", "is no whole number"),
+        ("200000", "use 0 to 100000"),
+    ):
+        job.refresh_from_db()
+        sent = {"revision": job.head.number, "wanted": wanted}
+        answer = signed_in.post(reverse("set-wanted", args=[job.pk]), sent)
+        assert answer.status_code == 422 and told in answer.content.decode(), wanted
     job.refresh_from_db()
     assert (job.head.read().repeat.columns, job.head.read().repeat.rows) == (2, 3)
     assert ask(do="most").status_code == 302
     job.refresh_from_db()
-    assert (job.head.read().repeat.columns, job.head.read().repeat.rows) == (3, 6)
+    most = job.head.read().repeat
+    assert (most.columns, most.rows, most.turned) == (4, 5, True)  # 3 x 6 as it is drawn
     lines = signed_in.get(reverse("file", args=[job.pk, "stitches.csv"])).content.decode().splitlines()
     assert sum(",stop," in one for one in lines) == 2  # lay and trim, once for all
     for values, says in (({"columns": "many"}, "is no whole number"), ({"gap": "wide"}, "is no length"),

@@ -69,6 +69,7 @@ job_patterns = [
     path("redo/", stages.redo, name="redo"),
     path("take/<int:number>/", stages.take, name="take"),
     path("hand-over/copies/", handover.set_copies, name="set-copies"),
+    path("hand-over/wanted/", handover.set_wanted, name="set-wanted"),
     path("hand-over/freeze/", handover.freeze, name="freeze"),
     path("hand-over/<int:number>/differs/", handover.differs, name="differs"),
     path("hand-over/<int:number>/<str:name>", handover.frozen_file, name="frozen-file"),

@@ -21,7 +21,7 @@ from velamen.core.materials.hoops import field
 from velamen.core.materials.library import Library
 from velamen.core.memo import FORGET, Keyed, content, worked_out
 from velamen.core.plan.figures import Figures, figures_of
-from velamen.core.plan.repeat import Box, Grid, box_of, repeated
+from velamen.core.plan.repeat import Box, Grid, Spread, box_of, repeated
 from velamen.core.plan.routing import Routed, route
 from velamen.core.plan.section import Section, laid_rows, section
 from velamen.core.plan.stitch_plan import Step, StitchPlan, plan_of
@@ -130,7 +130,7 @@ class Build:
         repeat = self.job.repeat
         if repeat is None or repeat.columns * repeat.rows < 2:
             return None
-        return Grid(repeat.columns, repeat.rows, repeat.gap, self.box)
+        return Grid(repeat.columns, repeat.rows, repeat.gap, self.box, repeat.turned)
 
     @worked_out
     def box(self) -> Box:
@@ -152,7 +152,16 @@ class Build:
         if self.grid is None or self.job.repeat is None:
             return self.plan
         steps = _plan_steps(self.steps, self.passes)
-        return plan_of(repeated(steps, self.grid.moves()[:copies], self.job.repeat.order))
+        return plan_of(repeated(steps, self.grid, self.job.repeat.order, copies))
+
+    @worked_out
+    def hooped(self) -> Build:
+        """This build with every copy in the hoop, to be drawn and cut through; itself where there is one alone."""
+        if self.grid is None:
+            return self
+        spread = Spread(self.grid)
+        before = [spread.stop(one) for one in self.before_sewing]
+        return replace(self, plan=self.hooping, steps=(*before, *(halt.step for halt in self.hooping.stops)))
 
     @property
     def followed(self) -> StitchPlan:

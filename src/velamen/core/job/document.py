@@ -85,15 +85,20 @@ class Route(Struct, frozen=True, forbid_unknown_fields=True):
 STEP, COPY = "step", "copy"
 ORDERS = ((STEP, "Step by step across all"), (COPY, "Copy by copy"))
 MOST_COPIES, MOST_GAP = 200, 100.0  # copies, mm
+MOST_WANTED = 100_000  # pieces
 
 
 class Repeat(Struct, frozen=True, forbid_unknown_fields=True):
-    """A design sewn several times in one hoop. gap: mm between copies; order: one of ORDERS."""
+    """A design sewn several times in one hoop.
+
+    gap: mm between copies; order: one of ORDERS; turned: whether each copy is turned by 90 degrees.
+    """
 
     columns: int = 1
     rows: int = 1
     gap: float = 6.0
     order: str = STEP
+    turned: bool = False
 
 
 class Job(Struct, frozen=True, forbid_unknown_fields=True):
@@ -102,7 +107,8 @@ class Job(Struct, frozen=True, forbid_unknown_fields=True):
     materials: rows of the shop's own library that the job uses, by kind and key, as they
     were when they were chosen; all other keys mean the shipped rows. makers: texts and outlines
     that keep shapes alive; backdrop: a picture to trace from; routes: groups sewn on without trims;
-    order: keys of steps that are sewn in another order than the stack's; repeat: copies in the hoop.
+    order: keys of steps that are sewn in another order than the stack's; repeat: copies in the hoop;
+    wanted: pieces that are to be sewn altogether, 0 where nobody has said.
     """
 
     velamen_job: int = FORMAT
@@ -116,6 +122,7 @@ class Job(Struct, frozen=True, forbid_unknown_fields=True):
     routes: list[Route] = []
     order: list[str] = []
     repeat: Repeat | None = None
+    wanted: int = 0
 
     @property
     def library(self) -> Library:
@@ -137,6 +144,11 @@ def brief_for(base_key: str, hoop: str = "h130x180", library: Library | None = N
 def change(record: R, **fields: Any) -> R:
     """A copy of a record with some fields changed."""
     return msgspec.structs.replace(record, **fields)
+
+
+def check_wanted(wanted: int) -> None:
+    """Raises BadInput for a number of pieces out of bounds."""
+    within("number of pieces", wanted, 0, MOST_WANTED)
 
 
 def check_repeat(repeat: Repeat | None) -> None:

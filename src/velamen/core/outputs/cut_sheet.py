@@ -8,7 +8,6 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from shapely import affinity
 
 from velamen.core.arrays import Array
 from velamen.core.building.build import Build
@@ -41,10 +40,11 @@ def cuts_of(build: Build) -> list[Cut]:
     stands beside its outline where no outline is in its way, else below all of them.
     """
     pieces = [(built, one.cut) for built in build.pieces for one in built.operations if one.cut]
-    moves = [(0.0, 0.0)] if build.grid is None else build.grid.moves().tolist()
-    pieces = sorted((one for one in pieces for _ in moves), key=lambda one: one[1].material)
+    copies = 1 if build.grid is None else build.grid.copies
+    pieces = sorted(pieces, key=lambda one: one[1].material)
     seen = [_mirrored(cut.region) if cut.mirrored else cut.region for _, cut in pieces]
-    areas = [affinity.translate(area, *moves[nth % len(moves)]) for nth, area in enumerate(seen)]
+    areas = [each for area in seen for each in (build.grid.laid(area) if build.grid else [area])]
+    pieces = [one for one in pieces for _ in range(copies)]
     taken: list[Area] = []
     edges = shapely.boundary(np.array(areas, dtype=object))
     foot = max((area.bounds[3] for area in areas), default=0.0) + 2 * LABEL
@@ -59,7 +59,7 @@ def cuts_of(build: Build) -> list[Cut]:
         taken.append(box)
         rings = tuple(boundaries(area))
         found.append(Cut(built.piece.id, built.piece.name, cut.material, cut.mirrored, rings, label,
-                         (float(box.bounds[0]), float(box.bounds[3])), nth % len(moves)))  # fmt: skip
+                         (float(box.bounds[0]), float(box.bounds[3])), nth % copies))  # fmt: skip
     return found
 
 

@@ -23,7 +23,7 @@ WRITERS: dict[str, Callable[[Build], bytes]] = {
     "cut.svg": lambda build: cut_svg(build).encode(),
     "cut.dxf": lambda build: cut_dxf(build).encode(),
     "runsheet.pdf": lambda build: run_sheet(build),
-    "preview.png": lambda build: preview_png(build),
+    "preview.png": lambda build: preview_png(build.hooped),
     "report.json": lambda build: report_json(build),
 }
 

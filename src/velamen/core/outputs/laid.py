@@ -8,6 +8,7 @@ from typing import Any
 from velamen.core.building.build import Build
 from velamen.core.geometry.region import Area
 from velamen.core.materials.library import Library
+from velamen.core.plan.repeat import of_design
 from velamen.core.plan.section import DONE, FOREVER, laid_rows
 from velamen.core.timeline.layers import Layer
 
@@ -72,7 +73,7 @@ def sheets_of(build: Build) -> list[Sheet]:
             course.insert(0, course[0].came_from)
         states: list[tuple[int, Area | None]] = [(one.from_row - DONE, lies(one.layer)) for one in course]
         states += [(last.to_row - DONE, None)] if last.to_row < FOREVER else []
-        sheet = Sheet(last.layer.owners[0], shown(last.layer, build.library), tuple(states))
+        sheet = Sheet(of_design(last.layer.owners[0]), shown(last.layer, build.library), tuple(states))
         found.append(((sheet.laid, last.nth), sheet))
     return [sheet for _, sheet in sorted(found, key=lambda one: one[0])]
 

@@ -17,15 +17,18 @@ from velamen.core.building.build import Build, BuiltPiece
 from velamen.core.geometry.region import Area, rings_of
 from velamen.core.materials.hoops import field
 from velamen.core.outputs.laid import Sheet, sheets_of
+from velamen.core.plan.repeat import Grid
 from velamen.core.plan.stitch_plan import COMMANDS, STITCH
 from velamen.core.stitching.roles import role_of
 from velamen.core.timeline.effects import Lays
 
 
-def plan_binary(build: Build) -> bytes:
-    """The plan of a build for drawing (docs/formats.md)."""
-    plan = build.plan
-    header = msgspec.json.encode(_header(build))
+def plan_binary(build: Build, hooping: bool = False) -> bytes:
+    """The plan of a build for drawing (docs/formats.md). hooping: of every copy in the hoop."""
+    grid = build.grid if hooping else None
+    shown = build.hooped if grid else build
+    plan = shown.plan
+    header = msgspec.json.encode(_header(shown, grid))
     header += b" " * (-len(header) % 4)
     return b"".join([
         len(header).to_bytes(4, "little"),
@@ -35,13 +38,15 @@ def plan_binary(build: Build) -> bytes:
     ])  # fmt: skip
 
 
-def _header(build: Build) -> dict[str, Any]:
+def _header(build: Build, grid: Grid | None) -> dict[str, Any]:
     plan, brief = build.plan, build.job.brief
     sheets = sheets_of(build)
     base, hoop = build.library.bases[brief.base], build.library.hoops[brief.hoop]
     return {
         "rows": len(plan.xy),
         "commands": list(COMMANDS),
+        "copies": np.round(grid.moves(), 3).tolist() if grid else [],
+        "turned": bool(grid and grid.turned),
         "stitches": build.figures.stitches,
         "stack": round(_height(build), 2),
         "base": {"name": base.name, "colour": base.colour, "pile": base.pile},
@@ -62,10 +67,10 @@ def _header(build: Build) -> dict[str, Any]:
         ],
         "stops": [
             {"row": stop.row, "kind": stop.step.kind, "symbol": stop.step.symbol, "piece": stop.step.piece,
-             "label": stop.step.label, "text": stop.step.text}
+             "label": stop.step.label, "text": stop.step.text, "keys": [one.key for one in stop.step.operations]}
             for stop in plan.stops
         ],
-        "pieces": [_piece(built, build, {one.piece: one for one in sheets}) for built in build.pieces],
+        "pieces": [_piece(built, build, grid, {one.piece: one for one in sheets}) for built in build.pieces],
         "sheets": [_sheet(one) for one in sheets],
     }  # fmt: skip
 
@@ -85,7 +90,7 @@ def _meet(one: Area | None, other: Area | None) -> bool:
     return one is None or other is None or bool(shapely.intersects(one, other))
 
 
-def _piece(built: BuiltPiece, build: Build, laid: Mapping[str, Sheet]) -> dict[str, Any]:
+def _piece(built: BuiltPiece, build: Build, grid: Grid | None, laid: Mapping[str, Sheet]) -> dict[str, Any]:
     """A piece, its cloth where it has one, and the rows at which that is laid and has its last outline."""
     cloth = build.library.cloths[built.piece.cloth]
     sheet = laid.get(built.piece.id)
@@ -96,7 +101,7 @@ def _piece(built: BuiltPiece, build: Build, laid: Mapping[str, Sheet]) -> dict[s
         "print": cloth.print,
         "print_colour": cloth.print_colour,
         "lays": sheet is not None,
-        "rings": rings_of(built.outline, 2),
+        "rings": [ring for area in (grid.laid(built.outline) if grid else [built.outline]) for ring in _rings(area)],
         "laid": sheet.laid if sheet else 0,
         "trimmed": sheet.states[-1][0] if sheet else 0,
     }

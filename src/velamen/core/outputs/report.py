@@ -7,6 +7,7 @@ from typing import Any
 import msgspec
 
 from velamen.core.building.build import Build, BuiltPiece
+from velamen.core.building.needs import needs_of
 from velamen.core.building.whole_proofs import order_broken, prove_access, prove_density
 from velamen.core.constructions import constructions
 from velamen.core.proofs.density import density_limit
@@ -38,6 +39,7 @@ def report(build: Build) -> dict[str, Any]:
             for block in plan.blocks
         ],
         "repeat": _repeat(build),
+        "needs": _needs(build),
         "steps": _steps(build),
         "values": [row for built in build.pieces for row in _values(built)],
         "findings": [
@@ -119,6 +121,19 @@ def _repeat(build: Build) -> dict[str, Any] | None:
         "columns": grid.columns, "rows": grid.rows, "gap": grid.gap, "order": repeat.order, "copies": grid.copies,
         "one": {"stitches": one.stitches, "trims": one.trims, "stops": one.stops, "changes": one.changes,
                 "seconds": one.seconds},
+    }  # fmt: skip
+
+
+def _needs(build: Build) -> dict[str, Any] | None:
+    """What all the pieces that are wanted need; null where nobody has said how many."""
+    if not build.job.wanted:
+        return None
+    needs = needs_of(build, build.job.wanted)
+    return {
+        "pieces": needs.wanted, "hoopings": needs.hoopings, "last": needs.left, "seconds": needs.seconds,
+        "threads_m": needs.threads, "bobbin_m": needs.bobbin, "stabilizer_m2": needs.stabilizer,
+        "cloths": [{"cloth": one.key, "pieces": one.pieces, "width": one.width, "height": one.height}
+                   for one in needs.cloths],
     }  # fmt: skip
 
 

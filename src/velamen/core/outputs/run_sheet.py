@@ -20,6 +20,7 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from velamen.core.building.build import Build
+from velamen.core.building.needs import needs_of
 from velamen.core.job.document import HOLD, HOOPING, ORDERS
 from velamen.core.outputs.picture import Easel, picture
 from velamen.core.plan.figures import clock
@@ -49,6 +50,7 @@ def run_sheet(build: Build) -> bytes:
     gap, title = Spacer(1, 5 * mm), _style(12, 16)
     parts: list[Any] = [Paragraph(escape(build.job.name), _style(19, 23)), gap, _head(build), gap]
     parts += _off_machine("Before the first stitch", build.before_sewing)
+    parts += _needed(build)
     parts += [Paragraph("At the machine", title), Spacer(1, 2 * mm)]
     parts += _in_order(build)
     parts += _off_machine("When all is sewn, out of the hoop", build.after_sewing)
@@ -76,18 +78,43 @@ def _head(build: Build) -> Table:
     facts = Table([[Paragraph(name, _style(9, 12, SOFT)), Paragraph(escape(value), _style(10, 12))]
                    for name, value in rows], colWidths=[24 * mm, 64 * mm])  # fmt: skip
     facts.setStyle(_ruled(above=False, space=1.5))
-    whole = Table([[_Image(picture(build, None, PIXELS), WHOLE), facts]], colWidths=[86 * mm, 90 * mm])
+    whole = Table([[_Image(picture(build.hooped, None, PIXELS), WHOLE), facts]], colWidths=[86 * mm, 90 * mm])
     whole.setStyle(TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (0, 0), 0)]))
     return whole
+
+
+def _needed(build: Build) -> list[Any]:
+    """What all the pieces that are wanted need; nothing where nobody has said how many."""
+    if not build.job.wanted:
+        return []
+    needs, library = needs_of(build, build.job.wanted), build.library
+    last = f", the last with {needs.left}" if needs.left != needs.copies else ""
+    stabilizer = library.stabilizers[build.job.brief.stabilizer].name
+    rows = [
+        ("Hoopings", f"{needs.hoopings} of {needs.copies}{last}", clock(needs.seconds)),
+        ("Stabilizer", stabilizer, f"{needs.stabilizer:.2f} m²"),
+        *(("Cloth", f"{library.cloths[one.key].name}, {one.pieces} of {one.width:.0f} x {one.height:.0f} mm",
+           f"{one.area:.2f} m²") for one in needs.cloths),
+        *(("Thread", f"{key} {library.threads[key].name}", f"{much:.1f} m") for key, much in needs.threads.items()),
+        ("Bobbin", "thread", f"{needs.bobbin:.1f} m"),
+    ]  # fmt: skip
+    cells = [[Paragraph(name if nth == 0 or rows[nth - 1][0] != name else "", _style(9, 12, SOFT)),
+              Paragraph(escape(what), _style(10, 12)), Paragraph(much, _style(10, 12))]
+             for nth, (name, what, much) in enumerate(rows)]  # fmt: skip
+    table = Table(cells, colWidths=[24 * mm, 112 * mm, 40 * mm], hAlign="LEFT")
+    table.setStyle(_ruled(above=False, space=1.5))
+    head = Paragraph(f"For {_spaced(needs.wanted)} pieces", _style(12, 16))
+    return [KeepTogether([head, Spacer(1, 2 * mm), table]), Spacer(1, 5 * mm)]
 
 
 def _in_order(build: Build) -> list[Any]:
     """Threads to take up and stops, in the order in which they come; a thread that comes back is told again."""
     longest, pixels = (STEP, STEP_PIXELS) if len(build.plan.stops) < MANY else (MANY_STEP, MANY_PIXELS)
-    easel = Easel(build, pixels)
+    shown = build.hooped if build.followed is build.hooping else build
+    easel = Easel(shown, pixels)
     found: list[tuple[int, Any]] = [(load.first, _load(build, load)) for load in build.followed.loads]
-    for nth, (one, halt) in enumerate(zip(build.plan.stops, build.followed.stops, strict=True), 1):
-        image = _Image(easel.at(one.row + 1), longest)  # of one design
+    for nth, halt in enumerate(shown.plan.stops, 1):
+        image = _Image(easel.at(halt.row + 1), longest)
         found.append((halt.row, _stop(build, image, nth, halt)))
     return [part for _, part in sorted(found, key=lambda one: one[0])]
 

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from shapely import Polygon
 
 from velamen.core.geometry.region import grown
-from velamen.core.plan.repeat import Box, Grid, fitting
+from velamen.core.plan.repeat import Grid, fitting
 from velamen.core.proofs.finding import Finding
 
 EVEN = 0.05  # mm over the field that count as none
@@ -22,7 +22,7 @@ def repeat_findings(grid: Grid | None, field: Polygon) -> list[Finding]:
     if not out:
         return []
     wide, high = grid.size
-    columns, rows = fitting(grid.box, grid.gap, 0.0, field.bounds)
+    columns, rows = fitting(grid.one, grid.gap, 0.0, field.bounds)
     hint = f"{columns} x {rows} fit" if columns * rows > 1 else "sew one at a time, or take a larger hoop"
     return [Finding(
         "repeat_outside", "error", "",
@@ -31,12 +31,12 @@ def repeat_findings(grid: Grid | None, field: Polygon) -> list[Finding]:
     )]  # fmt: skip
 
 
-def copies_inside(columns: int, rows: int, gap: float, box: Box, field: Polygon) -> bool:
-    """Whether all copies of a box lie in a field."""
-    return bool(_inside(Grid(columns, rows, gap, box), field).all())
+def copies_inside(grid: Grid, field: Polygon) -> bool:
+    """Whether all copies lie in a field."""
+    return bool(_inside(grid, field).all())
 
 
 def _inside(grid: Grid, field: Polygon) -> NDArray[np.bool_]:
     """Which copies lie in a field."""
-    (left, top, right, bottom), (x, y) = grid.box, grid.moves().T
+    (left, top, right, bottom), (x, y) = grid.one, grid.moves().T
     return np.asarray(shapely.covers(grown(field, EVEN), shapely.box(left + x, top + y, right + x, bottom + y)))

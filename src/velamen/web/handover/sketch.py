@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
 import shapely
 
 from velamen.core.building.build import Build
@@ -23,8 +24,11 @@ def sketch(build: Build) -> dict[str, Any] | None:
     whole = shapely.simplify(whole, CALM)
     left, top, right, bottom = within.bounds
     middle = shapely.box(*whole.bounds).centroid
-    found = [{"move": (round(x, 2), round(y, 2)), "x": round(middle.x + x, 1), "y": round(middle.y + y, 1)}
-             for x, y in build.grid.moves().tolist()]  # fmt: skip
+    turn = build.grid.matrix
+    letters = (np.array([middle.x, middle.y]) @ turn + build.grid.moves()).round(1).tolist()
+    (a, b), (c, d) = turn.tolist()
+    found = [{"matrix": f"{a:g} {b:g} {c:g} {d:g} {move[0]:.2f} {move[1]:.2f}", "x": x, "y": y}
+             for move, (x, y) in zip(build.grid.moves().tolist(), letters, strict=True)]  # fmt: skip
     wide, high = right - left + 2 * EDGE, bottom - top + 2 * EDGE
     return {"box": f"{left - EDGE:.0f} {top - EDGE:.0f} {wide:.0f} {high:.0f}",
             "field": ring_path(boundaries(within)), "design": ring_path(boundaries(whole)), "copies": found,

@@ -11,7 +11,6 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from velamen.core.building.build import Build
-from velamen.core.building.needs import needs_of
 from velamen.core.building.packed import packed
 from velamen.core.edits.stack import copies
 from velamen.core.errors import BadInput
@@ -25,6 +24,7 @@ from velamen.web.jobs import handed
 from velamen.web.jobs.access import shop_job
 from velamen.web.jobs.handed import HandedOver
 from velamen.web.jobs.models import Job
+from velamen.web.jobs.needed import needed
 from velamen.web.stages import edits
 from velamen.web.stages.panels import stage
 from velamen.web.stages.plans import build_of
@@ -62,7 +62,7 @@ def hand_over(request: HttpRequest, job_id: int) -> HttpResponse:
         "repeat": build.job.repeat or Repeat(),
         "orders": ORDERS,
         "sketch": sketch(build),
-        **_needs(request, build),
+        **needed(build),
         "versions": job.handed.prefetch_related("orders__author"),
         "errors": [finding for finding in build.findings if finding.severity == "error"],
         "open": [finding for finding in build.findings if finding.severity == "warning"],
@@ -84,30 +84,26 @@ def set_copies(request: HttpRequest, job_id: int) -> HttpResponse:
         if request.POST.get("do") == "most":
             return copies.filled(document, gap, order)
         columns, rows = (_count(request.POST.get(name, "")) for name in ("columns", "rows"))
-        return copies.with_copies(document, columns, rows, gap, order)
+        return copies.with_copies(document, columns, rows, gap, order, bool(request.POST.get("turned")))
 
     edits.save_edit(request, job, edit, "Copies in the hoop")
     return redirect("hand-over", job.pk)
-
-
-def _needs(request: HttpRequest, build: Build) -> dict[str, Any]:
-    """What the pieces that were asked for need, or why that cannot be said."""
-    text = request.GET.get("wanted", "").strip()
-    if not text or not build.pieces:
-        return {}
-    try:
-        needs = needs_of(build, _count(text))
-    except BadInput as error:
-        return {"wanted": text[:12], "unwanted": str(error)}
-    threads = [(build.library.threads[key], metres) for key, metres in needs.threads.items()]
-    cloths = [(build.library.cloths[one.key], one) for one in needs.cloths]
-    return {"wanted": text, "needs": needs, "need_threads": threads, "need_cloths": cloths}
 
 
 def _count(text: str) -> int:
     if not text.strip().isdecimal() or len(text.strip()) > 6:
         raise BadInput(f"{text.strip()!r} is no whole number: type how many.")
     return int(text)
+
+
+@require_POST
+def set_wanted(request: HttpRequest, job_id: int) -> HttpResponse:
+    """How many pieces are to be sewn altogether; back to the page that asked."""
+    job = shop_job(request, job_id)
+    text = request.POST.get("wanted", "").strip()
+    wanted = _count(text) if text else 0
+    edits.save_edit(request, job, lambda document: copies.with_wanted(document, wanted), "Pieces wanted")
+    return redirect("prove" if request.POST.get("back") == "prove" else "hand-over", job.pk)
 
 
 @require_POST

@@ -25,6 +25,7 @@ from velamen.web.stages.plans import build_of
 from velamen.web.stages.stack_rows import as_sewn, stack_of
 
 Place = tuple[float, float]
+MOST_DRAWN = 300_000  # stitches of a hooping; of more the one design is drawn
 
 STAGES = (
     ("brief", "Brief"),
@@ -33,6 +34,11 @@ STAGES = (
     ("prove", "Prove"),
     ("hand-over", "Hand over"),
 )
+
+
+def hooping_shown(build: Build) -> bool:
+    """Whether a build has copies in the hoop that can all be drawn."""
+    return build.grid is not None and build.grid.copies * build.figures.stitches <= MOST_DRAWN
 
 
 def stage(request: HttpRequest, job: Job, here: str) -> dict[str, Any]:
@@ -78,6 +84,7 @@ def piece_context(request: HttpRequest, job: Job, piece_id: str | None, also: li
         "route": route_of(build, chosen) if chosen else None,
         "sewing": sewing_of(build, chosen) if chosen else None,
         "recipes": recipes.on_offer(request.shop),
+        "hooping_shown": hooping_shown(build),
         "course": course_of(build.job.brief, known),
         "may_share": len(build.cut) > 1 and not build.job.order,
         "grounds": [one for one in constructions().values() if one.around and not one.around.motif],

@@ -18,6 +18,7 @@ from velamen.core.proofs.proved import Proof, Proved
 from velamen.core.proofs.thread_ends import Thread, threads_of
 from velamen.core.proofs.told import told_of
 from velamen.web.jobs.models import Job
+from velamen.web.jobs.needed import needed
 from velamen.web.jobs.pictures import MARGIN, ring_path
 from velamen.web.stages.plans import build_of
 
@@ -45,6 +46,7 @@ def proof_context(job: Job, shown: str) -> dict[str, Any]:
         "shown": shown,
         "views": SHOWN,
         "build": build,
+        **needed(build),
     }
     if shown == "density":
         context |= _density(build)

@@ -13,6 +13,7 @@ from django.views.decorators.http import condition, require_GET, require_POST
 
 from velamen.core.artwork.dxf import NoUnit
 from velamen.core.artwork.tracing.picture import Picture
+from velamen.core.building.build import Build
 from velamen.core.edits.shapes import copying
 from velamen.core.edits.shapes.import_parts import backdrop_of
 from velamen.core.edits.stack import makeup
@@ -34,7 +35,7 @@ from velamen.web.stages.answers import after_edit, panels, refused, saved
 from velamen.web.stages.board import art_context
 from velamen.web.stages.chosen import beside, together
 from velamen.web.stages.forms import ArtworkForm
-from velamen.web.stages.panels import piece_context, stage
+from velamen.web.stages.panels import hooping_shown, piece_context, stage
 from velamen.web.stages.plans import build_of, tag_of
 from velamen.web.stages.reshaping import previewed, reshaped
 from velamen.web.stages.shapes import burst_of
@@ -158,12 +159,19 @@ def _plan_tag(request: HttpRequest, job_id: int) -> str:
     return tag_of(shop_job(request, job_id).head)
 
 
+def _whole_hooping(request: HttpRequest, build: Build) -> bool:
+    """Whether every copy in the hoop is drawn: not where the one design is asked for, or where there are too many."""
+    return request.GET.get("of") != "one" and hooping_shown(build)
+
+
 @require_GET
 @condition(etag_func=_plan_tag)
 def plan_data(request: HttpRequest, job_id: int) -> HttpResponse:
     """The plan as a binary block for the canvas."""
     job = shop_job(request, job_id)
-    answer = HttpResponse(plan_binary(build_of(job.head)), content_type="application/octet-stream")
+    build = build_of(job.head)
+    data = plan_binary(build, hooping=_whole_hooping(request, build))
+    answer = HttpResponse(data, content_type="application/octet-stream")
     answer["Cache-Control"] = "private, no-cache"
     return answer
 
@@ -251,7 +259,9 @@ def section_data(request: HttpRequest, job_id: int) -> HttpResponse:
         x, y, angle, length = (read_number(request.GET.get(key, "")) for key in ("x", "y", "angle", "length"))
     except ValueError:
         raise BadInput("The cut needs x, y, angle and length as numbers.") from None
-    answer = HttpResponse(section_json(build_of(job.head), (x, y), angle, length), content_type="application/json")
+    build = build_of(job.head)
+    build = build.hooped if _whole_hooping(request, build) else build
+    answer = HttpResponse(section_json(build, (x, y), angle, length), content_type="application/json")
     answer["Cache-Control"] = "private, no-cache"
     return answer
 

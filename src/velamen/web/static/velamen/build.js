@@ -14,6 +14,7 @@ const at = document.getElementById("at");
 const hands = document.getElementById("hands");
 const waiting = document.getElementById("waiting");
 let plan = null;
+let alone = false; // whether the one design is shown where the hoop has several
 let asked = new URLSearchParams(location.search).get("row"); // where another stage points to on the Sew line
 
 const section = new Section(document.getElementById("section"));
@@ -45,7 +46,7 @@ function moved(row) {
   const stop = plan.stops.findIndex((one) => one.row + 1 === row);
   hands.hidden = stop < 0;
   if (stop >= 0) hands.textContent = `Stop ${stop + 1}: ${plan.stops[stop].text}`;
-  markRow(block, stop >= 0 ? plan.stops[stop].row : null);
+  markRow(block, stop >= 0 ? plan.stops[stop] : null);
 }
 
 // The cut goes along with the needle, unless somebody has placed it.
@@ -61,13 +62,12 @@ function placeCut() {
 }
 
 // Marks the row at the needle; the piece it belongs to is open while it sews, not once all is sewn.
-function markRow(block, stopRow) {
+function markRow(block, stop) {
   for (const piece of document.querySelectorAll(".stack-piece")) {
     piece.classList.toggle("sewing", piece.dataset.piece === block?.piece && sewing.row < plan.rows);
   }
   for (const row of document.querySelectorAll(".stack-row")) {
-    const own = Number(row.dataset.row);
-    row.classList.toggle("now", stopRow === null ? own === block?.first : own === stopRow);
+    row.classList.toggle("now", stop ? stop.keys.includes(row.dataset.unit) : row.dataset.unit === block?.key);
   }
 }
 
@@ -78,7 +78,7 @@ async function refresh(keepView, after) {
   const slow = setTimeout(() => (waiting.hidden = false), 300);
   const atEnd = !plan || sewing.row >= plan.rows;
   try {
-    const loaded = await loadPlan(canvas.dataset.plan);
+    const loaded = await loadPlan(canvas.dataset.plan + (alone ? "?of=one" : ""));
     if (mine !== newest) return; // a later edit is on its way
     plan = loaded;
     after?.();
@@ -113,9 +113,10 @@ document.body.addEventListener("htmx:afterSettle", () => {
 document.querySelector("#stack").parentElement.addEventListener("click", (event) => {
   const row = event.target.closest(".stack-row");
   if (!row || !plan) return;
-  const first = Number(row.dataset.row);
-  const block = plan.blocks.find((one) => one.first === first);
-  sewing.go(block ? block.first + block.count : first + 1);
+  const block = plan.blocks.findLast((one) => one.key === row.dataset.unit); // of the last copy, where there are several
+  const stop = plan.stops.find((one) => one.keys.includes(row.dataset.unit));
+  if (block) sewing.go(block.first + block.count);
+  else if (stop) sewing.go(stop.row + 1);
 });
 
 const values = document.getElementById("values");
@@ -132,6 +133,20 @@ function setLook(look) {
   cloth.setLook(look);
   for (const button of document.querySelectorAll("[data-look]")) button.setAttribute("aria-pressed", String(button.dataset.look === look));
 }
+
+// One design alone, or every copy in the hoop; what is sewn of the design so far is not what is sewn of the hooping.
+const hooping = document.querySelector("[data-hooping]");
+function showHooping() {
+  alone = !alone;
+  tellHooping();
+  plan = null;
+  refresh(true);
+}
+function tellHooping() {
+  hooping?.setAttribute("aria-pressed", String(!alone));
+  section.of = alone ? "one" : "all";
+}
+hooping?.addEventListener("click", showHooping);
 
 const views = { in: () => cloth.zoom(1.4), out: () => cloth.zoom(1 / 1.4), fit: () => cloth.fit() };
 for (const button of document.querySelectorAll("[data-view]")) button.addEventListener("click", () => plan && views[button.dataset.view]());
@@ -161,6 +176,7 @@ const keys = {
   a: chooseAll,
   Escape: letGo,
   c: placeCut,
+  h: () => hooping && showHooping(),
   ",": () => cut.turn(-15),
   ".": () => cut.turn(15),
   l: () => setLook({ cloth: "thread", thread: "needle", needle: "cloth" }[cloth.look]),
@@ -184,5 +200,7 @@ document.addEventListener("keydown", (event) => {
   act(event);
 });
 
+alone = asked !== null; // rows that another stage names are those of the one design
+tellHooping();
 watchEyes((shown) => cloth.showOnly(shown));
 refresh(false);

@@ -13,6 +13,7 @@ export class Section {
     this.data = null;
     this.asked = null;
     this.busy = false;
+    this.of = "all"; // every copy in the hoop, or "one"
     new ResizeObserver(() => this.resize()).observe(canvas);
   }
 
@@ -44,12 +45,12 @@ export class Section {
   async cut(where) {
     this.asked = where;
     if (this.busy || !this.size) return;
-    const wanted = { ...where, length: this.length };
+    const wanted = { ...where, length: this.length, of: this.of };
     const mark = JSON.stringify(wanted);
     if (mark === this.shown) return this.draw();
     this.busy = true;
     try {
-      const query = new URLSearchParams({ x: wanted.x.toFixed(3), y: wanted.y.toFixed(3), angle: wanted.angle.toFixed(4), length: wanted.length.toFixed(2) });
+      const query = new URLSearchParams({ x: wanted.x.toFixed(3), y: wanted.y.toFixed(3), angle: wanted.angle.toFixed(4), length: wanted.length.toFixed(2), of: wanted.of });
       const answer = await fetch(`${this.canvas.dataset.section}?${query}`, { cache: "no-cache" });
       if (!answer.ok) throw new Error(String(answer.status));
       this.data = await answer.json();

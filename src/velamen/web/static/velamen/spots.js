@@ -22,12 +22,23 @@ export class Spots {
       if (!input) return [];
       if (this.held?.id === id) return [{ ...this.held, kind, set: true }];
       const [x, y] = input.value.split(",").map(Number);
-      if (input.value && Number.isFinite(x) && Number.isFinite(y)) return [{ id, kind, x, y, set: true }];
+      if (input.value && Number.isFinite(x) && Number.isFinite(y)) return [{ id, kind, ...this.inCopy({ x, y }), set: true }];
       const block = this.plan && blockOf(this.plan, piece);
       if (!block) return [];
       const row = kind === "start" ? block.first : block.first + block.count - 1;
       return [{ id, kind, x: this.plan.xy[2 * row], y: this.plan.xy[2 * row + 1], set: false }];
     });
+  }
+
+  // A place of the design where the copy has it that is sewn last, and the other way round.
+  inCopy({ x, y }) {
+    const [right, down] = this.plan?.copies.at(-1) ?? [0, 0];
+    return this.plan?.turned ? { x: right - y, y: down + x } : { x: x + right, y: y + down };
+  }
+
+  inDesign({ x, y }) {
+    const [right, down] = this.plan?.copies.at(-1) ?? [0, 0];
+    return this.plan?.turned ? { x: y - down, y: right - x } : { x: x - right, y: y - down };
   }
 
   // The marks lie on one another where a piece ends where it begins: the second then stands beside the first.
@@ -52,7 +63,7 @@ export class Spots {
 
   drop() {
     if (!this.held) return;
-    const { id, x, y } = this.held;
+    const { id } = this.held, { x, y } = this.inDesign(this.held);
     this.held = null;
     this.asked = null;
     const input = document.getElementById(id);
@@ -67,7 +78,8 @@ export class Spots {
     const [x, y] = document.getElementById(id).value.split(",").map(Number);
     const now = this.marks().find((one) => one.id === id);
     this.asked = id;
-    this.held = { id, x: Number.isFinite(x) && Number.isFinite(y) ? x : (now?.x ?? 0), y: Number.isFinite(y) ? y : (now?.y ?? 0) };
+    const typed = document.getElementById(id).value && Number.isFinite(x) && Number.isFinite(y);
+    this.held = { id, ...(typed ? this.inCopy({ x, y }) : { x: now?.x ?? 0, y: now?.y ?? 0 }) };
     this.canvas.classList.add("placing");
     this.canvas.focus();
     this.redraw();

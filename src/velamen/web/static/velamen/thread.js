@@ -85,8 +85,15 @@ function pathsOf({ xy, command }, first, last) {
 
 // Blocks that an edit left as they were keep their paths.
 export function keepPaths(before, after) {
+  const known = new Map();
+  const named = (block) => `${block.key} ${block.count} ${block.nth}`;
+  for (const plan of [before, after]) {
+    const times = new Map(); // a pass comes once for every copy in the hoop
+    for (const block of plan.blocks) times.set(block.key, (block.nth = (times.get(block.key) ?? 0) + 1));
+  }
+  for (const block of before.blocks) if (block.paths) known.set(named(block), block);
   for (const block of after.blocks) {
-    const old = before.blocks.find((one) => one.paths && one.piece === block.piece && one.role === block.role && one.count === block.count);
+    const old = known.get(named(block));
     if (old && sameRows(before.xy, old.first, after.xy, block.first, block.count)) block.paths = old.paths;
   }
 }
