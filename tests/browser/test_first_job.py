@@ -16,7 +16,7 @@ def begin(page, tmp_path, art):
     file.write_text(art)
     page.goto("/")
     page.get_by_role("link", name="New job").click()
-    page.get_by_label("Name").fill("Buoy towel")
+    page.get_by_role("textbox", name="Name").fill("Buoy towel")
     page.get_by_label("Sewn on").select_option("firm_woven")
     page.get_by_label("Artwork").set_input_files(file)
     page.get_by_role("button", name="Begin").click()
@@ -234,11 +234,11 @@ def test_a_bad_upload_is_told_and_the_form_stays(page, tmp_path):
     file.write_text('<svg xmlns="http://www.w3.org/2000/svg"><path id="bow" d="M0 0L90 90 L90"/></svg>')
     page.goto("/")
     page.get_by_role("link", name="New job").click()
-    page.get_by_label("Name").fill("Bow")
+    page.get_by_role("textbox", name="Name").fill("Bow")
     page.get_by_label("Artwork").set_input_files(file)
     page.get_by_role("button", name="Begin").click()
     expect(page.locator("main")).to_contain_text("The outline 'bow' cannot be read")
-    expect(page.get_by_label("Name")).to_have_value("Bow")
+    expect(page.get_by_role("textbox", name="Name")).to_have_value("Bow")
 
 
 def test_signing_out_and_other_shops(page, job, stranger):
