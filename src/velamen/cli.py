@@ -64,6 +64,7 @@ def parser() -> argparse.ArgumentParser:
 
 
 PICTURES = Path(__file__).parent / "web" / "static" / "velamen" / "stitches"
+TILES = PICTURES.parent / "surfaces"
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -172,8 +173,10 @@ def _repeat(text: str) -> Repeat | None:
 
 def _docs(options: argparse.Namespace) -> int:
     from velamen.core.constructions import constructions
+    from velamen.core.outputs.picture import surface_png
     from velamen.core.outputs.reference import rules_page, settings_page
     from velamen.core.outputs.stitch_picture import gallery_page, stitch_picture
+    from velamen.core.relief.surface import SURFACES
 
     pages = {"rules.md": rules_page(), "settings.md": settings_page(), "stitches.md": gallery_page()}
     for name, text in pages.items():
@@ -181,6 +184,9 @@ def _docs(options: argparse.Namespace) -> int:
     PICTURES.mkdir(exist_ok=True)
     for kind in constructions().values():
         (PICTURES / f"{kind.name}.svg").write_text(stitch_picture(kind), encoding="utf-8")
+    TILES.mkdir(exist_ok=True)
+    for name in SURFACES:
+        (TILES / f"{name}.png").write_bytes(surface_png(name))
     return 0
 
 

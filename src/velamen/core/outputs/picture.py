@@ -3,18 +3,24 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Sequence
+from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
 import shapely
-from PIL import Image, ImageDraw
+from PIL import Image, ImageChops, ImageDraw
 
 from velamen.core.arrays import Array
 from velamen.core.building.build import Build
 from velamen.core.geometry.region import Area, boundaries
 from velamen.core.materials.colour import shades
-from velamen.core.outputs.laid import Sheet, sheets_of
+from velamen.core.outputs.laid import Sheet, pressed_sheets, presses_of, sheets_of
+from velamen.core.plan.section import laid_rows
 from velamen.core.plan.stitch_plan import JUMP, STITCH
+from velamen.core.relief.light import lit, sheen, veil
+from velamen.core.relief.relief import STEP, relief
+from velamen.core.relief.surface import TILE, surface_of, texture
 
 Box = tuple[float, float, float, float]
 
@@ -22,7 +28,7 @@ WIDEST = 1400  # px
 FINE = 2  # times as many px while drawing, so that threads are smooth
 THREAD = 0.38  # mm, a 40-weight thread
 TONES = 6  # shades by direction
-LIGHT = 0.3 * np.pi
+FAINT = 0.6  # of the light on the surface of a base, which is to stay behind what is sewn
 UNSEEN, MANY = 0.25, 5_000  # px that an outline may move, from so many points on
 MARGIN = 6.0  # mm round what is sewn
 
@@ -52,9 +58,10 @@ class Easel:
         self.build, self.origin = build, np.array([left, top])
         self.scale = FINE * widest / max(right - left, bottom - top)
         wide, high = (max(round(side * self.scale), 2 * FINE) for side in (right - left, bottom - top))
-        self.image = Image.new("RGB", (wide, high), build.library.bases[build.job.brief.base].colour)
+        self.image = _ground(build, (wide, high), self.scale)
+        self.relief = _Lit(build, (left, top, right, bottom), FINE / self.scale)
         self.laid: dict[int, list[Sheet]] = {}  # by the rows that are drawn under them
-        for sheet in sheets_of(build):
+        for sheet in [*sheets_of(build), *pressed_sheets(build, self.relief.presses)]:
             self.laid.setdefault(sheet.laid + 1, []).append(sheet)
         known = [(stop, begins, stop == one.states[-1][0]) for begins, sheets in self.laid.items()
                  for one in sheets for stop, _ in one.states]  # fmt: skip
@@ -77,13 +84,32 @@ class Easel:
                 self.kept[begin] = self.image.copy()
             brush = ImageDraw.Draw(self.image)
             for one in sheets:
-                for part in shapely.get_parts(one.at(self._done(row))):
-                    _filled(brush, part, one.shown.colour, self.origin, self.scale)
+                self._lay(brush, one, one.at(self._done(row)))
             self.threads.draw(brush, begin, end)
         self.row = row
         changing = {0, *self.begins[(self.lasts == 1) & (self.changes >= self._done(row))].tolist()}
         self.kept = {at: image for at, image in self.kept.items() if at in changing}
-        return self.image.reduce(FINE)
+        return self.relief.over(self.image.reduce(FINE), row)
+
+    def _lay(self, brush: ImageDraw.ImageDraw, sheet: Sheet, area: Area | None) -> None:
+        """Fills what a sheet lies on, with how its surface catches the light."""
+        if area is None or area.is_empty:
+            return
+        for part in shapely.get_parts(area):
+            _filled(brush, part, sheet.shown.colour, self.origin, self.scale)
+        if not sheet.shown.surface:
+            return
+        box = (np.array(area.bounds).reshape(2, 2) - self.origin) * self.scale
+        low = np.maximum(np.floor(box[0]), 0).astype(int)
+        high = np.minimum(np.ceil(box[1]) + 1, self.image.size).astype(int)
+        if (high <= low).any():
+            return
+        mask = Image.new("L", tuple((high - low).tolist()))
+        for part in shapely.get_parts(area):
+            _filled(ImageDraw.Draw(mask), part, 255, self.origin + low / self.scale, self.scale)
+        veiled = _tiled(sheet.shown.surface, mask.size, self.scale, low.tolist())
+        veiled.putalpha(ImageChops.multiply(veiled.getchannel("A"), mask))
+        self.image.paste(veiled, tuple(low.tolist()), veiled)
 
     def _done(self, row: int) -> int:
         """Rows after which hands have done what they do then: at a stop they have not, at the end they have."""
@@ -99,7 +125,7 @@ def shown_box(build: Build) -> Box:
     return float(left), float(top), float(right), float(bottom)
 
 
-def _filled(brush: ImageDraw.ImageDraw, part: Area, colour: str, origin: Array, scale: float) -> None:
+def _filled(brush: ImageDraw.ImageDraw, part: Area, colour: str | int, origin: Array, scale: float) -> None:
     """An area with its holes open: holes are joined to the outer ring by slits. What is finer than a pixel goes."""
     thin = shapely.simplify(part, UNSEEN / scale) if shapely.get_num_coordinates(part) > MANY else part
     outer, *holes = boundaries(thin if thin.is_valid and not thin.is_empty else part)
@@ -107,6 +133,59 @@ def _filled(brush: ImageDraw.ImageDraw, part: Area, colour: str, origin: Array, 
     for hole in holes:
         ring = np.concatenate([ring, hole, hole[:1], ring[:1]])
     brush.polygon([tuple(point) for point in ((ring - origin) * scale).tolist()], fill=colour)
+
+
+def _ground(build: Build, size: tuple[int, int], scale: float) -> Image.Image:
+    """The bare base: its colour, and how its surface catches the light."""
+    base = build.library.bases[build.job.brief.base]
+    image = Image.new("RGB", size, base.colour)
+    light = _tiled(surface_of(base), size, scale)
+    image.paste(light, (0, 0), light)
+    return image
+
+
+def _tiled(surface: str, size: tuple[int, int], scale: float, begin: Sequence[int] = (0, 0)) -> Image.Image:
+    """Light on a surface, to be laid over so many px of a picture that begin at a place of it."""
+    tile = _tile(surface, max(round(TILE * scale), 1))
+    image = Image.new("RGBA", size)
+    side = tile.width
+    for x in range(-(begin[0] % side), size[0], side):
+        for y in range(-(begin[1] % side), size[1], side):
+            image.paste(tile, (x, y))
+    return image
+
+
+def surface_png(surface: str) -> bytes:
+    """A PNG of light on a tile of a surface, for the browser to lay over a colour."""
+    out = io.BytesIO()
+    Image.fromarray(veil(FAINT * texture(surface)), "RGBA").save(out, "PNG", optimize=True)
+    return out.getvalue()
+
+
+@lru_cache(maxsize=64)
+def _tile(surface: str, side: int) -> Image.Image:
+    return Image.fromarray(veil(FAINT * texture(surface)), "RGBA").resize((side, side), Image.Resampling.BOX)
+
+
+class _Lit:
+    """Light on the relief of a build at growing rows, over a box in mm, in cells of a pixel or more."""
+
+    def __init__(self, build: Build, box: Box, pixel: float) -> None:
+        self.build, self.box, self.step = build, box, max(pixel, STEP)
+        self.laid = laid_rows(build.steps, build.plan)
+        self.presses = presses_of(build)
+
+    def over(self, image: Image.Image, row: int) -> Image.Image:
+        """A picture of the box with that light on it."""
+        found = relief(self.build.plan, self.laid, self.presses, row, self.box, self.step)
+        size = tuple(round(side * found.step / (self.step_of(image))) for side in found.height.shape[::-1])
+        light = Image.fromarray(veil(lit(found.seen, found.step)), "RGBA").resize(size, Image.Resampling.BICUBIC)
+        image.paste(light, (0, 0), light)
+        return image
+
+    def step_of(self, image: Image.Image) -> float:
+        """mm of a pixel of the picture."""
+        return max(self.box[2] - self.box[0], self.box[3] - self.box[1]) / max(image.size)
 
 
 class _Threads:
@@ -119,8 +198,7 @@ class _Threads:
         self.rows = rows[(plan.command[1:] == STITCH) & np.isin(plan.command[:-1], (STITCH, JUMP))]
         self.places = ((plan.xy - origin) * scale).astype(np.float32)
         step = self.places[self.rows] - self.places[self.rows - 1]
-        shine = np.abs(np.sin(np.arctan2(step[:, 1], step[:, 0]) - LIGHT))
-        tone = np.minimum((TONES * shine).astype(np.int64), TONES - 1)
+        tone = np.minimum((TONES * sheen(step)).astype(np.int64), TONES - 1)
         self.shade = TONES * plan.block[self.rows] + tone
         tones = {key: shades(thread.colour, TONES) for key, thread in build.library.threads.items()}
         self.tones = [tone for block in plan.blocks for tone in tones[block.thread]]

@@ -16,11 +16,43 @@ import shapely
 from velamen.core.building.build import Build, BuiltPiece
 from velamen.core.geometry.region import Area, rings_of
 from velamen.core.materials.hoops import field
-from velamen.core.outputs.laid import Sheet, sheets_of
+from velamen.core.outputs.laid import Sheet, pressed_sheets, presses_of, sheets_of
+from velamen.core.outputs.picture import shown_box
+from velamen.core.plan.heights import (
+    PRESSED_BY_THREAD,
+    PRESSES_FROM,
+    SETTLED,
+    THREAD_HIGH,
+    THREAD_WIDE,
+    pile_left,
+)
 from velamen.core.plan.repeat import Grid
+from velamen.core.plan.section import laid_rows
 from velamen.core.plan.stitch_plan import COMMANDS, STITCH
+from velamen.core.relief.light import (
+    ACROSS,
+    BRIGHTEST,
+    DARKEST,
+    DEEP,
+    FAR,
+    LAMP,
+    SHADE,
+    SHINE,
+    STEEPEST,
+)
+from velamen.core.relief.relief import LEANS, LIGHT_FINDS, NEAR, STEP, WIDE
+from velamen.core.relief.surface import surface_of
 from velamen.core.stitching.roles import role_of
 from velamen.core.timeline.effects import Lays
+from velamen.core.timeline.layers import TOPPING
+
+RELIEF = {
+    "step": STEP, "near": NEAR, "wide": WIDE, "leans": LEANS, "finds": LIGHT_FINDS, "thread_wide": THREAD_WIDE,
+    "thread_high": SETTLED * THREAD_HIGH, "presses_from": PRESSES_FROM, "pressed": PRESSED_BY_THREAD,
+    "lamp": LAMP.tolist(), "steepest": STEEPEST, "deep": DEEP, "far": FAR, "darkest": DARKEST,
+    "brightest": BRIGHTEST, "shade": SHADE, "shine": SHINE, "across": ACROSS,
+}  # fmt: skip
+"""Constants of height and light, so that the browser has the same."""
 
 
 def plan_binary(build: Build, hooping: bool = False) -> bytes:
@@ -49,7 +81,14 @@ def _header(build: Build, grid: Grid | None) -> dict[str, Any]:
         "turned": bool(grid and grid.turned),
         "stitches": build.figures.stitches,
         "stack": round(_height(build), 2),
-        "base": {"name": base.name, "colour": base.colour, "pile": base.pile},
+        "base": {"name": base.name, "colour": base.colour, "pile": base.pile, "surface": surface_of(base)},
+        "relief": RELIEF | {"box": [round(side, 3) for side in shown_box(build)]},
+        "toppings": [
+            {"from": one.from_row, "to": one.to_row, "left": pile_left(one.layer),
+             "rings": None if one.layer.region is None else _rings(one.layer.region)}
+            for one in laid_rows(build.steps, build.plan) if one.layer.kind == TOPPING
+        ],
+        "presses": [_sheet(one) for one in pressed_sheets(build, presses_of(build, grid))],
         "hoop": {
             "name": hoop.name, "width": hoop.width, "height": hoop.height,
             "field": [[round(x, 3), round(y, 3)] for x, y in field(hoop).exterior.coords[:-1]],
@@ -110,7 +149,8 @@ def _piece(built: BuiltPiece, build: Build, grid: Grid | None, laid: Mapping[str
 def _sheet(sheet: Sheet) -> dict[str, Any]:
     """What a piece has laid, for drawing."""
     return {
-        "piece": sheet.piece, "colour": sheet.shown.colour, "print": sheet.shown.print,
+        "piece": sheet.piece, "colour": sheet.shown.colour, "surface": sheet.shown.surface,
+        "thickness": sheet.thickness, "pile": sheet.pile, "left": sheet.left, "print": sheet.shown.print,
         "print_colour": sheet.shown.print_colour,
         "states": [{"from": row, "rings": [] if region is None else _rings(region)} for row, region in sheet.states],
     }  # fmt: skip

@@ -10,7 +10,8 @@ import numpy as np
 from velamen.core.building.build import Build, section_of
 from velamen.core.errors import BadInput
 from velamen.core.outputs.laid import shown
-from velamen.core.plan.section import FOREVER, PRESSED_BY_THREAD, STEP, THREAD_HIGH, pile_left
+from velamen.core.plan.heights import PRESSED_BY_THREAD, THREAD_HIGH, pile_left
+from velamen.core.plan.section import FOREVER, STEP
 
 SHORTEST, LONGEST = 2.0, 400.0  # mm
 FARTHEST = 1000.0  # mm

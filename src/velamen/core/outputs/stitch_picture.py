@@ -15,11 +15,11 @@ from velamen.core.job.shape import Shape
 from velamen.core.materials.colour import shades
 from velamen.core.outputs.laid import sheets_of
 from velamen.core.plan.stitch_plan import STITCH
+from velamen.core.relief.light import sheen
 
 WIDTH, HEIGHT = 24.0, 16.0  # mm shown
 THREAD = 0.34  # mm drawn
 TONES = 8  # shades by direction
-LIGHT = 0.3 * np.pi  # direction from which the light falls
 
 
 def stitch_picture(kind: Construction) -> str:
@@ -92,8 +92,7 @@ def _stitches(build: Build) -> list[str]:
         rows = np.arange(max(block.first, 1), block.first + block.count)
         rows = rows[(plan.command[rows] == STITCH) & (plan.command[rows - 1] <= 1)]
         one, two = plan.xy[rows - 1], plan.xy[rows]
-        turn = np.arctan2(two[:, 1] - one[:, 1], two[:, 0] - one[:, 0])
-        shine = np.abs(np.sin(turn - LIGHT))
+        shine = sheen(two - one)
         tone = np.minimum((TONES * shine).astype(np.int64), TONES - 1)
         colours = ["#" + "".join(f"{part:02x}" for part in one)
                    for one in shades(build.library.threads[block.thread].colour, TONES)]  # fmt: skip

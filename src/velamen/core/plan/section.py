@@ -10,16 +10,13 @@ import shapely
 from numpy.typing import NDArray
 
 from velamen.core.arrays import Array, Mask
+from velamen.core.plan.heights import PRESSED_BY_THREAD, SETTLED, THREAD_HIGH, THREAD_WIDE, pile_left
 from velamen.core.plan.stitch_plan import STITCH, StitchPlan
 from velamen.core.timeline.effects import Effect, Lays, Presses, Slits, changed
-from velamen.core.timeline.layers import TOPPING, UNDER_TOPPING, Layer
+from velamen.core.timeline.layers import TOPPING, Layer
 from velamen.core.timeline.operation import Operation, Stop, When
 
 STEP = 0.1  # mm between the columns of a section
-THREAD_WIDE, THREAD_HIGH = 0.4, 0.18  # mm of a 40-weight thread lying under tension
-SETTLED = 0.8  # of its height by which a pass raises the next: threads sink between each other
-PRESSED_BY_CLOTH = 0.5  # of the pile stays up under a cloth laid on it
-PRESSED_BY_THREAD = 0.2  # of the pile stays up under stitches
 FOREVER = 1 << 30
 DONE = 2  # rows from that of a stop to the first one after which its hands have done their work
 
@@ -137,11 +134,6 @@ def section(
             pile[there] = one.layer.pile if one.layer.kind != TOPPING else 0.0
     _sew(top, pile, span[sewn:], group[sewn:], heights[sewn:])
     return Section(length, tuple(sheets), Threads(span, heights, row, plan.block[row]))
-
-
-def pile_left(layer: Layer) -> float:
-    """Share of the pile beneath a layer that stays up."""
-    return UNDER_TOPPING if layer.kind == TOPPING else PRESSED_BY_CLOTH
 
 
 def _events(laid: Sequence[Laid]) -> list[tuple[int, Laid | None, Laid | None]]:

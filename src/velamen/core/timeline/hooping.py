@@ -8,7 +8,7 @@ from velamen.core.job.document import Brief
 from velamen.core.materials.library import Library
 from velamen.core.materials.records import Base, Cloth, Foam, Topping
 from velamen.core.timeline.effects import Lays, Means, TakesAway
-from velamen.core.timeline.layers import CLOTH, FOAM, TOPPING, Layer
+from velamen.core.timeline.layers import BASE, CLOTH, FOAM, STABILIZER, TOPPING, Layer
 from velamen.core.timeline.operation import Does, Hand, Operation, When
 
 LAY_SECONDS = 20.0  # ours
@@ -53,7 +53,7 @@ def ground_layers(brief: Brief, library: Library) -> tuple[Layer, ...]:
     base, topping = library.bases[brief.base], library.toppings[brief.topping]
     sheet = library.stabilizers[brief.stabilizer]
     layers = [
-        Layer("stabilizer", sheet.key, sheet.name.lower(), sheet.thickness, satin_spacing=base.satin_spacing)
+        Layer(STABILIZER, sheet.key, sheet.name.lower(), sheet.thickness, satin_spacing=base.satin_spacing)
         for _ in range(brief.stabilizer_layers if sheet.thickness else 0)
     ]
     layers.append(base_layer(base))
@@ -66,7 +66,7 @@ def base_layer(base: Base) -> Layer:
     """A base as a layer of the stack; without one the stabilizer itself is sewn on."""
     name = base.name.lower() if base.thickness else "the stabilizer alone"
     return Layer(
-        "base", base.key, name, base.thickness, base.pile, base.stretch, base.pull,
+        BASE, base.key, name, base.thickness, base.pile, base.stretch, base.pull,
         base.satin_spacing, base.underlay, base.marks,
     )  # fmt: skip
 

@@ -13,7 +13,7 @@ from msgspec.structs import replace
 from velamen.core.geometry.region import Area as Area
 from velamen.core.materials.records import MARKS, STRETCH, UNDERLAYS
 
-TOPPING, FOAM, CLOTH = "topping", "foam", "cloth"
+BASE, STABILIZER, TOPPING, FOAM, CLOTH = "base", "stabilizer", "topping", "foam", "cloth"
 GRAIN = 1e-3  # share of an area below which a part is a rounding error
 UNDER_TOPPING = 1.0 / 3.0  # of the pile stays up under a topping (handbook, section 3)
 RANKS = {  # from the least demanding to the most

@@ -1,5 +1,7 @@
 // The cloth canvas: hoop, base, laid cloth and the stitches sewn so far; zoom, pan and fit.
 
+import { Light } from "./light.js";
+import { Surfaces } from "./surfaces.js";
 import { keepPaths, paintNeedle, paintRows } from "./thread.js";
 
 const MARGIN = 26; // px round the hoop when fitted
@@ -26,6 +28,11 @@ export class Cloth {
     this.cutLength = 0;
     this.frame = 0;
     this.shown = () => true;
+    this.light = new Light(() => this.draw());
+    this.surfaces = new Surfaces(() => {
+      this.groundView = null;
+      this.view();
+    });
     new ResizeObserver(() => this.resize()).observe(canvas);
     this.listen();
   }
@@ -36,7 +43,10 @@ export class Cloth {
     if (this.plan) keepPaths(this.plan, plan);
     this.plan = plan;
     this.outlines = plan.pieces.map((piece) => outline(piece.rings));
-    this.sheets = plan.sheets.map((sheet) => ({ ...sheet, states: sheet.states.map((state) => ({ from: state.from + 1, path: outline(state.rings) })) }));
+    const drawn = (sheet) => ({ ...sheet, states: sheet.states.map((state) => ({ from: state.from + 1, path: outline(state.rings) })) });
+    this.sheets = [...plan.sheets, ...plan.presses.map((one) => ({ ...one, flat: true }))].map(drawn);
+    this.sheets.sort((one, other) => one.states[0].from - other.states[0].from);
+    this.light.setPlan(plan);
     this.painted = 0;
     if (!keepView) this.fitted = true;
     this.resize();
@@ -148,6 +158,7 @@ export class Cloth {
     }
     context.drawImage(this.layer, 0, 0);
     this.place(context);
+    if (this.look === "cloth") this.paintLight(context);
     this.paintChosen(context);
     if (this.cutLength) this.cut.paint(context, this.scale, this.cutLength);
     for (const handle of this.handles) if (handle !== this.cut) handle.paint(context, this.scale);
@@ -185,10 +196,19 @@ export class Cloth {
     this.painted = this.row;
   }
 
+  // What stands up catches the light; where only some pieces are shown, only they do.
+  paintLight(context) {
+    this.light.show(this.row, this.plan.pieces.map((one) => one.id).filter((id) => !this.shown(id)));
+    context.save();
+    context.clip(fieldPath(this.plan.hoop));
+    this.light.paint(context);
+    context.restore();
+  }
+
   // Hoop and base under everything: drawn once for a view, since their texture costs as much as the stitches.
   paintGround() {
     const { hoop, base } = this.plan;
-    const view = [this.scale, this.centre.x, this.centre.y, this.look, base.colour, base.pile, hoop.name, this.canvas.width, this.canvas.height].join();
+    const view = [this.scale, this.centre.x, this.centre.y, this.look, base.colour, base.surface, hoop.name, this.canvas.width, this.canvas.height].join();
     if (view === this.groundView) return;
     this.groundView = view;
     this.ground.width = this.canvas.width;
@@ -209,7 +229,7 @@ export class Cloth {
     context.lineWidth = 10;
     context.stroke(path);
     context.fill(path);
-    if (this.look === "cloth") this.paintWeave(context, path, base);
+    if (this.look === "cloth") this.paintSurface(context, path, base.surface);
     context.strokeStyle = "#5c646880";
     context.lineWidth = 1 / this.scale;
     context.setLineDash([6 / this.scale, 4 / this.scale]);
@@ -217,25 +237,19 @@ export class Cloth {
     context.setLineDash([]);
   }
 
-  paintWeave(context, path, base) {
-    if (!this.weave || this.weaveOf !== base.colour) {
-      this.weave = weave(base.pile);
-      this.weaveOf = base.colour;
-    }
-    context.save();
-    context.clip(path);
-    const pattern = context.createPattern(this.weave, "repeat");
-    pattern.setTransform(new DOMMatrix().scale(0.12));
-    context.globalAlpha = Math.min(1, 8 / this.scale);
+  // The fine relief of a surface over what was just filled.
+  paintSurface(context, path, surface) {
+    const pattern = this.surfaces.pattern(context, surface, this.scale * this.ratio);
+    if (!pattern) return;
     context.fillStyle = pattern;
-    context.fillRect(-500, -500, 1000, 1000);
-    context.restore();
+    context.fill(path, "evenodd");
   }
 
   // What is laid, as it lies by now: see-through while it is still to be cut.
   paintSheet(context, sheet) {
     const state = stateAt(sheet, this.row);
     context.fillStyle = this.clothStyle(context, sheet);
+    if (sheet.flat) return context.fill(state.path, "evenodd");
     if (state !== sheet.states.at(-1)) {
       context.globalAlpha = 0.86;
       context.fill(state.path, "evenodd");
@@ -248,6 +262,7 @@ export class Cloth {
     context.shadowOffsetY = 1 * this.ratio;
     context.fill(state.path, "evenodd");
     context.restore();
+    if (sheet.surface) this.paintSurface(context, state.path, sheet.surface);
   }
 
   // A cloth's colour, or its print as a pattern of true size.
@@ -408,27 +423,6 @@ function printTile(piece) {
       context.arc(x, y, 0.6 * part, 0, 2 * Math.PI);
       context.fill();
     }
-  }
-  return tile;
-}
-
-// A small tile of cloth texture: threads of a weave, or tufts where there is pile.
-function weave(pile) {
-  const tile = document.createElement("canvas");
-  tile.width = tile.height = 96;
-  const context = tile.getContext("2d");
-  let seed = 7;
-  const random = () => ((seed = (seed * 16807) % 2147483647) / 2147483647);
-  const count = pile > 0.5 ? 700 : 300;
-  for (let nth = 0; nth < count; nth++) {
-    const x = random() * 96, y = random() * 96, light = random() < 0.5;
-    context.strokeStyle = light ? "#ffffff26" : "#0000001c";
-    context.lineWidth = pile > 0.5 ? 2.2 : 1.4;
-    context.beginPath();
-    context.moveTo(x, y);
-    if (pile > 0.5) context.lineTo(x + 8 * (random() - 0.5), y + 8 * random());
-    else context.lineTo(x + (nth % 2 ? 12 : 0), y + (nth % 2 ? 0 : 12));
-    context.stroke();
   }
   return tile;
 }

@@ -1,0 +1,146 @@
+"""The relief of a build: how high everything stands on a grid, as it lies after so many rows of its plan."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from PIL import Image, ImageDraw
+
+from velamen.core.arrays import Array
+from velamen.core.geometry.region import Area, boundaries
+from velamen.core.plan.heights import (
+    PRESSED_BY_THREAD,
+    PRESSES_FROM,
+    SETTLED,
+    THREAD_HIGH,
+    THREAD_WIDE,
+    pile_left,
+)
+from velamen.core.plan.section import Laid
+from velamen.core.plan.stitch_plan import JUMP, STITCH, StitchPlan
+from velamen.core.relief.light import calmed
+from velamen.core.timeline.layers import BASE, STABILIZER, TOPPING
+
+STEP = 0.3  # mm of a cell, at least
+NEAR, WIDE = 0.3, 0.9  # mm over which threads are averaged, and over which they press pile down
+SOFT = 2  # times as fine areas are drawn, so that their edges are soft
+LIGHT_FINDS = 0.45  # of the height of pile, by which it catches the light like something solid
+LEANS = 0.3  # of its height by which standing pile leans over what is pressed beside it
+Box = tuple[float, float, float, float]
+
+
+@dataclass(frozen=True)
+class Press:
+    """Pile pressed down by a pass, from the row on at which that begins."""
+
+    row: int
+    region: Area
+
+
+@dataclass(frozen=True)
+class Relief:
+    """Heights in mm above the base's ground, (h, w), in cells of `step` mm from a corner on.
+
+    standing: share of pile that is up.
+    """
+
+    left: float
+    top: float
+    step: float
+    height: Array
+    standing: Array
+    pile: Array  # mm of the height that is pile
+
+    @property
+    def seen(self) -> Array:
+        """Heights as light finds them: it goes into pile."""
+        return self.height - (1.0 - LIGHT_FINDS) * self.pile
+
+
+def relief(
+    plan: StitchPlan, laid: list[Laid], presses: list[Press], row: int, box: Box, step: float = STEP
+) -> Relief:
+    """How high everything stands in a box after `row` rows; once all is sewn, without the toppings.
+
+    Materials lie on one another in the order they were laid, pile is pressed by cloth, film, threads and passes
+    that press it, and threads lie on top: as many over one another as their length in a cell comes to.
+    """
+    left, top, right, bottom = box
+    wide, high = (max(int(np.ceil(side / step)), 2) for side in (right - left, bottom - top))
+    grid = _Grid(left, top, wide, high, step)
+    threads = grid.threads(plan, row)
+    pressed = np.clip(calmed(threads, grid.cells(WIDE)) / PRESSES_FROM, 0.0, 1.0)
+    for press in presses:
+        if press.row < row:
+            pressed = np.maximum(pressed, grid.mask(press.region))
+    deepest = max((one.layer.pile for one in laid if one.layer.kind == BASE), default=0.0)
+    pressed = calmed(pressed, grid.cells(LEANS * deepest)) if deepest > 0 else pressed
+    height, pile = np.zeros(grid.shape), np.zeros(grid.shape)
+    for one in laid:
+        layer = one.layer
+        if layer.kind == STABILIZER or not one.from_row <= row < one.to_row:
+            continue
+        if layer.kind == BASE:
+            pile = np.full(grid.shape, layer.pile)
+            continue
+        there = grid.mask(layer.region) if layer.region is not None else np.ones(grid.shape)
+        there = there if layer.gone is None else there * (1.0 - grid.mask(layer.gone))
+        if layer.kind == TOPPING and row >= len(plan.xy):
+            continue  # washed or torn off
+        if layer.kind == TOPPING:
+            pile = pile * (1.0 - there * (1.0 - pile_left(layer)))
+            continue
+        height += there * (layer.thickness + pile_left(layer) * pile)
+        pile = pile * (1.0 - there) + layer.pile * there
+    standing = 1.0 - (1.0 - PRESSED_BY_THREAD) * pressed
+    pile = standing * pile
+    height = height + pile + SETTLED * THREAD_HIGH * calmed(threads, grid.cells(NEAR))
+    return Relief(left, top, step, height, standing, pile)
+
+
+@dataclass(frozen=True)
+class _Grid:
+    left: float
+    top: float
+    wide: int
+    high: int
+    step: float
+
+    @property
+    def shape(self) -> tuple[int, int]:
+        return self.high, self.wide
+
+    def cells(self, far: float) -> int:
+        """Whole cells of so many mm, at least one."""
+        return max(round(far / self.step), 1)
+
+    def mask(self, region: Area | None) -> Array:
+        """How much of each cell lies in an area, from 0 to 1."""
+        if region is None:
+            return np.ones(self.shape)
+        image = Image.new("L", (SOFT * self.wide, SOFT * self.high))
+        brush = ImageDraw.Draw(image)
+        for part in shapely.get_parts(region):
+            for nth, ring in enumerate(boundaries(part)):
+                if len(ring) > 2:
+                    cells = (ring - (self.left, self.top)) * (SOFT / self.step) - 0.5
+                    brush.polygon([tuple(point) for point in cells.tolist()], fill=0 if nth else 255)
+        return np.asarray(image.reduce(SOFT), dtype=np.float64) / 255.0
+
+    def threads(self, plan: StitchPlan, row: int) -> Array:
+        """How many threads lie one over another in each cell after `row` rows, (h, w)."""
+        command = plan.command[:row]
+        ends = np.flatnonzero((command[1:] == STITCH) & (command[:-1] <= JUMP)) + 1
+        one, two = plan.xy[ends - 1], plan.xy[ends]
+        long = np.linalg.norm(two - one, axis=1)
+        count = np.maximum(np.ceil(long / self.step).astype(np.int64), 1)
+        which = np.repeat(np.arange(len(ends)), count)
+        part = (np.arange(len(which)) - np.repeat(np.cumsum(count) - count, count) + 0.5) / count[which]
+        spots = one[which] + part[:, None] * (two - one)[which]
+        cell = np.floor((spots - (self.left, self.top)) / self.step).astype(np.int64)
+        inside = ((cell >= 0) & (cell < (self.wide, self.high))).all(axis=1)
+        weight = (long / count)[which] * THREAD_WIDE / self.step**2
+        total = np.bincount(cell[inside, 1] * self.wide + cell[inside, 0], weight[inside], self.wide * self.high)
+        return np.asarray(total.reshape(self.shape))

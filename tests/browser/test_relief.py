@@ -1,0 +1,92 @@
+"""Height and light in the browser: the same heights as the server's, laid over the cloth, without holding up a frame."""
+
+import numpy as np
+import pytest
+from shapely import Point, box
+
+from browser.pages import drawn, until
+from core.jobs import job_of
+from velamen.core.building.build import build_job
+from velamen.core.edits.stack.grounds import as_motif, with_ground
+from velamen.core.job.document import Repeat, change
+from velamen.core.outputs.laid import presses_of
+from velamen.core.outputs.picture import shown_box
+from velamen.core.plan.section import laid_rows
+from velamen.core.relief.light import lit, veil
+from velamen.core.relief.relief import relief
+from velamen.web.jobs import history
+
+
+def fills(*regions, base="terry"):
+    job = job_of(*regions, base=base, hoop="h130x180", name="Relief")
+    return change(job, pieces=[change(one, construct="fill") for one in job.pieces])
+
+
+JOBS = {
+    "embossed towel": lambda: as_motif(fills(Point(0, 0).buffer(14)), "emboss"),
+    "cloths on fleece": lambda: with_ground(
+        job_of(box(-30, -20, 20, 20), Point(10, 8).buffer(9), base="fleece"), "knockdown"
+    ),
+    "patches": lambda: change(with_ground(fills(Point(0, 0).buffer(8), base="none"), "patch"), repeat=Repeat(2, 2)),
+}
+
+
+@pytest.mark.parametrize("name", JOBS)
+@pytest.mark.parametrize("share", [0.35, 1.0])
+def test_the_browser_has_the_heights_and_the_light_of_the_server(page, shop, maren, name, share):
+    job = history.create(shop, maren, JOBS[name]())
+    page.goto(f"/jobs/{job.pk}/build/")
+    drawn(page)
+    one = build_job(job.head.read())
+    build, grid = one.hooped, one.grid
+    row = int(share * len(build.plan.xy))
+    found = relief(build.plan, laid_rows(build.steps, build.plan), presses_of(build, grid), row, shown_box(build))
+    told = page.evaluate(
+        """async ([job, row]) => {
+            const { loadPlan } = await import('/static/velamen/plan.js');
+            const { heightsOf, veilOf } = await import('/static/velamen/relief.js');
+            const plan = await loadPlan(`/jobs/${job}/plan.bin`);
+            const found = heightsOf(plan, row);
+            return { wide: found.wide, high: found.high, step: found.step, height: [...found.height],
+                     veil: [...veilOf(plan, found)] };
+        }""",
+        [job.pk, row],
+    )
+    assert (told["high"], told["wide"]) == found.height.shape and told["step"] == pytest.approx(found.step)
+    ours = found.height
+    theirs = np.array(told["height"]).reshape(ours.shape)
+    off = np.abs(theirs - ours)
+    # Outlines are filled with soft edges there and with hard ones here: cells on them differ, no others do.
+    assert np.median(off) < 0.01 and np.quantile(off, 0.97) < 0.08 * max(ours.max(), 1.0)
+    assert theirs.max() == pytest.approx(ours.max(), rel=0.1)
+    light = veil(lit(found.seen, found.step))[..., 3].astype(int)
+    shown = np.array(told["veil"]).reshape(*ours.shape, 4)[..., 3]
+    assert np.median(np.abs(light - shown)) <= 3 and np.corrcoef(light.ravel(), shown.ravel())[0, 1] > 0.9
+
+
+def test_light_falls_on_the_cloth_and_goes_with_what_is_sewn_and_hidden(page, shop, maren):
+    job = history.create(shop, maren, JOBS["embossed towel"]())
+    page.goto(f"/jobs/{job.pk}/build/")
+    drawn(page)
+
+    def shade(x, y):
+        """Lightness of the canvas at a place in mm, fitted to the 130 x 180 field."""
+        return page.evaluate(
+            """([x, y]) => {
+                const canvas = document.getElementById('cloth'), box = canvas.getBoundingClientRect();
+                const scale = Math.min((box.width - 52) / 140, (box.height - 68) / 190), ratio = canvas.width / box.width;
+                const at = [(box.width / 2 + x * scale) * ratio - 2, (box.height / 2 + y * scale) * ratio - 2];
+                const { data } = canvas.getContext('2d').getImageData(...at.map(Math.round), 5, 5);
+                return [...data].filter((_, nth) => nth % 4 < 3).reduce((sum, one) => sum + one, 0) / 75;
+            }""",
+            [x, y],
+        )
+
+    page.keyboard.press("Escape")
+    script = """() => { const worker = performance.getEntriesByType('resource').some((one) => one.name.includes('relief_worker'));
+                        return worker; }"""
+    until(page, script)
+    page.wait_for_timeout(800)
+    inside = [shade(side * 9.0, side * 9.0) for side in (-1, 1)]
+    assert inside[0] > inside[1] + 3  # raised: lit at the upper left, in shade at the lower right
+    assert page.faults == []
