@@ -1,12 +1,13 @@
 // The cloth canvas: hoop, base, laid cloth and the stitches sewn so far; zoom, pan and fit.
 
+import { Layers } from "./layers.js";
 import { Light } from "./light.js";
+import { outline, paintSheet, sheetsOf, stateAt } from "./sheets.js";
 import { Surfaces } from "./surfaces.js";
-import { keepPaths, paintNeedle, paintRows } from "./thread.js";
+import { keepPaths, paintNeedle, rowsPainted } from "./thread.js";
 
 const MARGIN = 26; // px round the hoop when fitted
-const PRINT_REPEAT = 6; // mm of a printed cloth
-const PRINT_TILE = 64; // px it is drawn in
+const SHEET = 100; // stitches that take as long as a sheet
 
 export class Cloth {
   // handles: things on the cloth that a pointer can take hold of, the uppermost first; placed: told of every
@@ -14,11 +15,11 @@ export class Cloth {
   constructor(canvas, { onPick, placed, handles, cut }) {
     this.canvas = canvas;
     this.context = canvas.getContext("2d");
-    this.layer = document.createElement("canvas");
+    this.layers = new Layers((context, from, to, view) => this.sewing(context, from, to, view), (painted, row) => this.follows(painted, row));
     this.ground = document.createElement("canvas");
     this.look = "cloth";
     this.row = 0;
-    this.painted = 0;
+    this.version = 0; // of what is painted: another plan, other pieces shown
     this.scale = 0;
     this.centre = { x: 0, y: 0 };
     this.onPick = onPick;
@@ -31,7 +32,8 @@ export class Cloth {
     this.light = new Light(() => this.draw());
     this.surfaces = new Surfaces(() => {
       this.groundView = null;
-      this.view();
+      this.version += 1;
+      this.draw();
     });
     new ResizeObserver(() => this.resize()).observe(canvas);
     this.listen();
@@ -43,18 +45,15 @@ export class Cloth {
     if (this.plan) keepPaths(this.plan, plan);
     this.plan = plan;
     this.outlines = plan.pieces.map((piece) => outline(piece.rings));
-    const drawn = (sheet) => ({ ...sheet, states: sheet.states.map((state) => ({ from: state.from + 1, path: outline(state.rings) })) });
-    this.sheets = [...plan.sheets, ...plan.presses.map((one) => ({ ...one, flat: true }))].map(drawn);
-    this.sheets.sort((one, other) => one.states[0].from - other.states[0].from);
+    this.sheets = sheetsOf(plan);
     this.light.setPlan(plan);
-    this.painted = 0;
+    this.version += 1;
     if (!keepView) this.fitted = true;
     this.resize();
   }
 
   setLook(look) {
     this.look = look;
-    this.painted = 0;
     this.draw();
   }
 
@@ -66,7 +65,7 @@ export class Cloth {
   // Which pieces are looked at: a function of a piece's id.
   showOnly(shown) {
     this.shown = shown;
-    this.painted = 0;
+    this.version += 1;
     this.draw();
   }
 
@@ -82,14 +81,13 @@ export class Cloth {
     const { width, height } = this.canvas.getBoundingClientRect();
     if (!width || !this.plan) return;
     const [wide, high] = [Math.round(width * ratio), Math.round(height * ratio)];
-    for (const canvas of [this.canvas, this.layer]) {
-      if (canvas.width !== wide) canvas.width = wide;
-      if (canvas.height !== high) canvas.height = high;
-    }
+    if (this.canvas.width !== wide) this.canvas.width = wide;
+    if (this.canvas.height !== high) this.canvas.height = high;
+    this.layers.resize(wide, high);
     this.ratio = ratio;
     this.size = { width, height };
     if (this.fitted) this.fit();
-    else this.view();
+    else this.draw();
   }
 
   fit() {
@@ -97,7 +95,7 @@ export class Cloth {
     this.fitted = true;
     this.centre = { x: 0, y: 0 };
     this.scale = Math.min((this.size.width - 2 * MARGIN) / (hoop.width + 10), (this.size.height - 2 * MARGIN - 16) / (hoop.height + 10));
-    this.view();
+    this.draw();
   }
 
   zoom(factor, at) {
@@ -109,11 +107,6 @@ export class Cloth {
     this.centre.x += before.x - after.x;
     this.centre.y += before.y - after.y;
     this.fitted = false;
-    this.view();
-  }
-
-  view() {
-    this.painted = 0;
     this.draw();
   }
 
@@ -133,20 +126,22 @@ export class Cloth {
   drawNow() {
     cancelAnimationFrame(this.frame);
     this.frame = 0;
-    if (this.plan && this.size) this.paint();
+    if (this.plan && this.size) this.paint(Infinity);
   }
 
   draw() {
     if (this.frame || !this.plan || !this.size) return;
-    this.frame = requestAnimationFrame(() => {
+    this.frame = requestAnimationFrame((now) => {
       this.frame = 0;
+      this.layers.learn(now);
       this.paint();
     });
   }
 
-  paint() {
-    this.paintLayer();
-    const context = this.context;
+  // portion: stitches to paint now; what does not get done goes on with the next frame.
+  paint(portion) {
+    const { context, view } = this;
+    if (!this.layers.advance(view, this.row, portion)) this.draw();
     context.setTransform(1, 0, 0, 1, 0, 0);
     context.clearRect(0, 0, this.canvas.width, this.canvas.height);
     this.paintGround();
@@ -156,7 +151,7 @@ export class Cloth {
       this.paintOutlines(context);
       context.setTransform(1, 0, 0, 1, 0, 0);
     }
-    context.drawImage(this.layer, 0, 0);
+    this.layers.paint(context, view);
     this.place(context);
     if (this.look === "cloth") this.paintLight(context);
     this.paintChosen(context);
@@ -166,43 +161,46 @@ export class Cloth {
     this.paintScale(context);
   }
 
-  // Stitches and laid cloths live on a layer of their own, in sewing order; sewing on only adds
-  // to it, until a trim cuts the cloth that lies under what is sewn already.
-  paintLayer() {
-    const context = this.layer.getContext("2d");
-    const sheets = this.look === "cloth" ? this.sheets.filter((sheet) => this.shown(sheet.piece)) : [];
-    const cut = sheets.some((sheet) => sheet.states[0].from < this.painted && stateAt(sheet, this.painted) !== stateAt(sheet, this.row));
-    if (this.row < this.painted || cut) this.painted = 0;
-    if (this.painted === 0) {
-      context.setTransform(1, 0, 0, 1, 0, 0);
-      context.clearRect(0, 0, this.layer.width, this.layer.height);
-    }
-    this.place(context);
-    const low = this.toMm({ x: -20, y: -20 }), high = this.toMm({ x: this.size.width + 20, y: this.size.height + 20 });
-    const seen = { left: low.x, top: low.y, right: high.x, bottom: high.y };
-    let from = this.painted;
-    const sew = (to) => paintRows(context, this.plan, from, to, this.look, this.scale, seen, this.shown);
+  // What the layers are painted in: they are painted anew where any of it changes.
+  get view() {
+    const look = [this.look, this.version, this.canvas.width, this.canvas.height].join();
+    return { look, scale: this.scale * this.ratio, ...this.centre };
+  }
+
+  // Sewing on only adds to what is painted, until a trim cuts the cloth that lies under it.
+  follows(painted, row) {
+    const cut = this.laid().some((sheet) => sheet.states[0].from < painted && stateAt(sheet, painted) !== stateAt(sheet, row));
+    return row >= painted && !cut;
+  }
+
+  laid() {
+    return this.look === "cloth" ? this.sheets.filter((sheet) => this.shown(sheet.piece)) : [];
+  }
+
+  // Stitches and laid cloths in sewing order, a little at each step.
+  *sewing(context, from, to, view) {
+    const scale = view.scale / this.ratio, begun = from;
+    const [across, down] = [this.size.width / 2 + 20, this.size.height / 2 + 20].map((half) => half / scale);
+    const seen = { left: view.x - across, top: view.y - down, right: view.x + across, bottom: view.y + down };
+    const sew = (end) => rowsPainted(context, this.plan, from, end, this.look, scale, seen, this.shown);
     let stop = -1; // at which several may be laid together
-    for (const sheet of sheets) {
+    for (const sheet of this.laid()) {
       const laid = sheet.states[0].from;
-      if ((laid < from && laid !== stop) || laid >= this.row) continue;
-      if (laid !== stop) sew(laid + 1);
-      this.paintSheet(context, sheet);
+      if ((laid < from && laid !== stop) || laid >= to) continue;
+      if (laid !== stop) yield* sew(laid + 1);
+      paintSheet(context, sheet, to, this.ratio, (path, surface) => this.paintSurface(context, path, surface));
+      yield SHEET;
       stop = laid;
       from = stop + 1;
     }
-    sew(this.row);
-    if (this.look === "needle") paintNeedle(context, this.plan, this.row, this.scale, seen, this.shown);
-    this.painted = this.row;
+    yield* sew(to);
+    if (this.look === "needle") paintNeedle(context, this.plan, begun, to, scale, seen, this.shown);
   }
 
   // What stands up catches the light; where only some pieces are shown, only they do.
   paintLight(context) {
     this.light.show(this.row, this.plan.pieces.map((one) => one.id).filter((id) => !this.shown(id)));
-    context.save();
-    context.clip(fieldPath(this.plan.hoop));
     this.light.paint(context);
-    context.restore();
   }
 
   // Hoop and base under everything: drawn once for a view, since their texture costs as much as the stitches.
@@ -243,34 +241,6 @@ export class Cloth {
     if (!pattern) return;
     context.fillStyle = pattern;
     context.fill(path, "evenodd");
-  }
-
-  // What is laid, as it lies by now: see-through while it is still to be cut.
-  paintSheet(context, sheet) {
-    const state = stateAt(sheet, this.row);
-    context.fillStyle = this.clothStyle(context, sheet);
-    if (sheet.flat) return context.fill(state.path, "evenodd");
-    if (state !== sheet.states.at(-1)) {
-      context.globalAlpha = 0.86;
-      context.fill(state.path, "evenodd");
-      context.globalAlpha = 1;
-      return;
-    }
-    context.save();
-    context.shadowColor = "#0005";
-    context.shadowBlur = 2.5 * this.ratio;
-    context.shadowOffsetY = 1 * this.ratio;
-    context.fill(state.path, "evenodd");
-    context.restore();
-    if (sheet.surface) this.paintSurface(context, state.path, sheet.surface);
-  }
-
-  // A cloth's colour, or its print as a pattern of true size.
-  clothStyle(context, piece) {
-    if (piece.print === "plain") return piece.colour;
-    const pattern = context.createPattern(printTile(piece), "repeat");
-    pattern.setTransform(new DOMMatrix().scale(PRINT_REPEAT / PRINT_TILE));
-    return pattern;
   }
 
   paintOutlines(context) {
@@ -349,7 +319,7 @@ export class Cloth {
       this.centre.y -= (spot.y - drag.y) / this.scale;
       drag = { ...spot, moved: true };
       this.fitted = false;
-      this.view();
+      this.draw();
     });
     this.canvas.addEventListener("pointerup", (event) => {
       if (drag?.grip && drag.moved) drag.handle.drop?.();
@@ -384,45 +354,7 @@ export class Cloth {
   }
 }
 
-function outline(rings) {
-  const path = new Path2D();
-  for (const ring of rings) {
-    ring.forEach(([x, y], index) => (index ? path.lineTo(x, y) : path.moveTo(x, y)));
-    path.closePath();
-  }
-  return path;
-}
-
-// How a sheet lies after so many rows: as it was laid, cut, or as little as is left of it.
-function stateAt(sheet, row) {
-  return sheet.states.findLast((state) => row > state.from);
-}
-
 // The sewing field's true outline; the hoop lies round it.
 function fieldPath(hoop) {
   return outline([hoop.field]);
-}
-
-// One repeat of a printed cloth.
-function printTile(piece) {
-  const tile = document.createElement("canvas");
-  tile.width = tile.height = PRINT_TILE;
-  const context = tile.getContext("2d"), part = PRINT_TILE / 4;
-  context.fillStyle = piece.colour;
-  context.fillRect(0, 0, PRINT_TILE, PRINT_TILE);
-  context.fillStyle = piece.print_colour;
-  if (piece.print === "stripe") context.fillRect(0, 0, PRINT_TILE / 2, PRINT_TILE);
-  if (piece.print === "check") {
-    context.globalAlpha = 0.6;
-    context.fillRect(0, 0, part, PRINT_TILE);
-    context.fillRect(0, 0, PRINT_TILE, part);
-  }
-  if (piece.print === "dot") {
-    for (const [x, y] of [[part, part], [3 * part, 3 * part]]) {
-      context.beginPath();
-      context.arc(x, y, 0.6 * part, 0, 2 * Math.PI);
-      context.fill();
-    }
-  }
-  return tile;
 }

@@ -7,6 +7,8 @@ const THREAD = 0.38; // mm, a 40-weight thread
 const NEEDLE = 0.12; // mm, the hole that a needle leaves
 const LIGHT = Math.PI * 0.3; // direction from which the light falls
 const CHUNK = 240; // stitches stacked over the ones before
+const ONE_BY_ONE = 4; // times as long as stitches in batches, what each is painted by itself takes
+const MOST_BOXES = 2000; // kept of a block
 const CLOSE = 9; // px a mm from which each stitch lies over the one before
 const FAR = 4; // px a mm below which a thread is too thin to have sides
 
@@ -31,25 +33,49 @@ function shadesOf(colour) {
   return shades.get(colour);
 }
 
-// Paints rows [from, to) in mm coordinates; the context is already scaled.
-export function paintRows(context, plan, from, to, look, scale, seen, shown) {
+// Paints rows [from, to) in mm coordinates, a little at each step; the context is already scaled.
+export function* rowsPainted(context, plan, from, to, look, scale, seen, shown) {
   context.lineCap = "round";
   for (const block of plan.blocks) {
     if (!shown(block.piece)) continue;
     const first = Math.max(block.first, from);
     const last = Math.min(block.first + block.count, to);
-    if (look !== "needle" && scale >= CLOSE) {
-      paintClose(context, plan, first, last, shadesOf(block.colour), seen);
-      continue;
-    }
+    if (first >= last || unseen(boxOf(plan, block, block.first, block.first + block.count), seen)) continue;
     if (look !== "needle" && scale < FAR) {
       paintFar(context, plan, block, first, last, shadesOf(block.colour), scale);
+      yield last - first;
       continue;
     }
     for (let start = first; start < last; start += CHUNK) {
-      paintChunk(context, plan, start, Math.min(start + CHUNK, last), shadesOf(block.colour), look, scale);
+      const end = Math.min(start + CHUNK, last);
+      if (unseen(boxOf(plan, block, start, end), seen)) continue;
+      const close = look !== "needle" && scale >= CLOSE;
+      if (close) paintClose(context, plan, start, end, shadesOf(block.colour), seen);
+      else paintChunk(context, plan, start, end, shadesOf(block.colour), look, scale);
+      yield (close ? ONE_BY_ONE : 1) * (end - start);
     }
   }
+}
+
+// Left, top, right and bottom of some rows of a block, mm, kept with it.
+function boxOf({ xy }, block, first, last) {
+  const boxes = (block.boxes ??= new Map()), key = `${first} ${last}`;
+  let box = boxes.get(key);
+  if (!box) {
+    box = { left: Infinity, top: Infinity, right: -Infinity, bottom: -Infinity };
+    for (let at = Math.max(first - 1, 0); at < last; at++) {
+      box.left = Math.min(box.left, xy[2 * at]);
+      box.right = Math.max(box.right, xy[2 * at]);
+      box.top = Math.min(box.top, xy[2 * at + 1]);
+      box.bottom = Math.max(box.bottom, xy[2 * at + 1]);
+    }
+    if (boxes.size < MOST_BOXES) boxes.set(key, box);
+  }
+  return box;
+}
+
+function unseen(box, seen) {
+  return box.right < seen.left || box.left > seen.right || box.bottom < seen.top || box.top > seen.bottom;
 }
 
 // Close up: one stitch after the other, those outside the view left out.
@@ -157,13 +183,13 @@ function paintChunk(context, plan, first, last, tone, look, scale) {
 }
 
 // Every single penetration, as large as a needle leaves it or at least a point.
-export function paintNeedle(context, plan, to, scale, seen, shown) {
+export function paintNeedle(context, plan, from, to, scale, seen, shown) {
   const { xy, command } = plan;
   const size = Math.max(NEEDLE, 1.6 / scale), half = size / 2;
   context.fillStyle = "#23303a";
   for (const block of plan.blocks) {
     if (!shown(block.piece)) continue;
-    for (let row = block.first; row < Math.min(block.first + block.count, to); row++) {
+    for (let row = Math.max(block.first, from); row < Math.min(block.first + block.count, to); row++) {
       if (command[row] !== STITCH) continue;
       const x = xy[2 * row], y = xy[2 * row + 1];
       if (x < seen.left || x > seen.right || y < seen.top || y > seen.bottom) continue;
