@@ -1,7 +1,10 @@
 """Height and light in the browser: the same heights as the server's, laid over the cloth, without holding up a frame."""
 
+import io
+
 import numpy as np
 import pytest
+from PIL import Image
 from shapely import Point, box
 
 from browser.pages import drawn, until
@@ -32,36 +35,66 @@ JOBS = {
 
 
 @pytest.mark.parametrize("name", JOBS)
-@pytest.mark.parametrize("share", [0.35, 1.0])
-def test_the_browser_has_the_heights_and_the_light_of_the_server(page, shop, maren, name, share):
+def test_the_browser_has_the_heights_and_the_light_of_the_server(page, shop, maren, name):
     job = history.create(shop, maren, JOBS[name]())
     page.goto(f"/jobs/{job.pk}/build/")
     drawn(page)
     one = build_job(job.head.read())
     build, grid = one.hooped, one.grid
-    row = int(share * len(build.plan.xy))
-    found = relief(build.plan, laid_rows(build.steps, build.plan), presses_of(build, grid), row, shown_box(build))
-    told = page.evaluate(
-        """async ([job, row]) => {
-            const { loadPlan } = await import('/static/velamen/plan.js');
-            const { heightsOf, veilOf } = await import('/static/velamen/relief.js');
-            const plan = await loadPlan(`/jobs/${job}/plan.bin`);
-            const found = heightsOf(plan, row);
-            return { wide: found.wide, high: found.high, step: found.step, height: [...found.height],
-                     veil: [...veilOf(plan, found)] };
-        }""",
-        [job.pk, row],
-    )
-    assert (told["high"], told["wide"]) == found.height.shape and told["step"] == pytest.approx(found.step)
-    ours = found.height
-    theirs = np.array(told["height"]).reshape(ours.shape)
-    off = np.abs(theirs - ours)
-    # Outlines are filled with soft edges there and with hard ones here: cells on them differ, no others do.
-    assert np.median(off) < 0.01 and np.quantile(off, 0.97) < 0.08 * max(ours.max(), 1.0)
-    assert theirs.max() == pytest.approx(ours.max(), rel=0.1)
-    light = veil(lit(found.seen, found.step))[..., 3].astype(int)
-    shown = np.array(told["veil"]).reshape(*ours.shape, 4)[..., 3]
-    assert np.median(np.abs(light - shown)) <= 3 and np.corrcoef(light.ravel(), shown.ravel())[0, 1] > 0.9
+    for share in (0.35, 1.0):
+        row = int(share * len(build.plan.xy))
+        found = relief(build.plan, laid_rows(build.steps, build.plan), presses_of(build, grid), row, shown_box(build))
+        told = page.evaluate(
+            """async ([job, row]) => {
+                const { loadPlan } = await import('/static/velamen/plan.js');
+                const { heightsOf, veilOf } = await import('/static/velamen/relief.js');
+                const plan = await loadPlan(`/jobs/${job}/plan.bin`);
+                const found = heightsOf(plan, row);
+                return { wide: found.wide, high: found.high, step: found.step, height: [...found.height],
+                         veil: [...veilOf(plan, found)] };
+            }""",
+            [job.pk, row],
+        )
+        assert (told["high"], told["wide"]) == found.height.shape and told["step"] == pytest.approx(found.step)
+        ours = found.height
+        theirs = np.array(told["height"]).reshape(ours.shape)
+        off = np.abs(theirs - ours)
+        # Outlines are filled with soft edges there and with hard ones here: cells on them differ, no others do.
+        assert np.median(off) < 0.01 and np.quantile(off, 0.97) < 0.08 * max(ours.max(), 1.0)
+        assert theirs.max() == pytest.approx(ours.max(), rel=0.1)
+        light = veil(lit(found.seen, found.step))[..., 3].astype(int)
+        shown = np.array(told["veil"]).reshape(*ours.shape, 4)[..., 3]
+        assert np.median(np.abs(light - shown)) <= 3 and np.corrcoef(light.ravel(), shown.ravel())[0, 1] > 0.9
+
+
+def test_the_cloth_looks_as_before_once_the_view_comes_back(page, shop, maren):
+    job = history.create(shop, maren, JOBS["cloths on fleece"]())
+    page.goto(f"/jobs/{job.pk}/build/")
+    drawn(page)
+    settled = """async () => {
+        const frame = () => new Promise((done) => requestAnimationFrame(done)), canvas = document.getElementById('cloth');
+        for (let still = 0, last = ''; still < 20; ) {
+            await frame();
+            const now = canvas.toDataURL();
+            still = now === last ? still + 1 : 0;
+            last = now;
+        }
+        return canvas.toDataURL();
+    }"""
+    before = page.evaluate(settled)
+    page.locator("#cloth").focus()
+    for key in ("+", "+", "+", "Home", "PageDown", "PageDown", "End", "-", "l", "l", "l"):
+        page.keyboard.press(key)
+    box = page.locator("#cloth").bounding_box()
+    page.mouse.move(box["x"] + 200, box["y"] + 200)
+    page.mouse.down()
+    for nth in range(12):
+        page.mouse.move(box["x"] + 200 + 14 * nth, box["y"] + 200 + 9 * nth)
+    page.mouse.up()
+    moved = page.evaluate(settled)
+    assert moved != before
+    page.keyboard.press("f")
+    assert page.evaluate(settled) == before
 
 
 def test_light_falls_on_the_cloth_and_goes_with_what_is_sewn_and_hidden(page, shop, maren):
@@ -90,3 +123,27 @@ def test_light_falls_on_the_cloth_and_goes_with_what_is_sewn_and_hidden(page, sh
     inside = [shade(side * 9.0, side * 9.0) for side in (-1, 1)]
     assert inside[0] > inside[1] + 3  # raised: lit at the upper left, in shade at the lower right
     assert page.faults == []
+
+
+def test_a_pale_fill_is_even_from_afar_wherever_it_lies(page, shop, maren):
+    job = fills(box(-40, -40, 40, 40), base="firm_woven")
+    job = history.create(shop, maren, change(job, pieces=[change(one, thread="102") for one in job.pieces]))
+    page.goto(f"/jobs/{job.pk}/build/")
+    drawn(page)
+    page.keyboard.press("Escape")
+    cloth = page.locator("#cloth").bounding_box()
+    middle = {"x": cloth["x"] + cloth["width"] / 2 - 30, "y": cloth["y"] + cloth["height"] / 2 - 30}
+    page.locator("#cloth").focus()
+    for keys in ("--", "+", "+", "+"):
+        for key in keys:
+            page.keyboard.press(key)
+        for nth in range(2):
+            page.mouse.move(cloth["x"] + 300, cloth["y"] + 300)
+            page.mouse.down()
+            page.mouse.move(cloth["x"] + 303, cloth["y"] + 301 + nth)
+            page.mouse.up()
+            page.wait_for_timeout(300)
+            shot = page.screenshot(clip={**middle, "width": 60, "height": 60})
+            tone = np.asarray(Image.open(io.BytesIO(shot)).convert("L"), dtype=float)
+            assert tone.reshape(6, 10, 6, 10).mean(axis=(1, 3)).std() < 2.0  # no bands of light and dark
+            assert tone.std() < 12.0

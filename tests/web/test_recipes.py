@@ -9,6 +9,7 @@ from core.jobs import job_of
 from velamen.core.edits.stack.recipes import shipped_recipes, with_recipe
 from velamen.core.job.document import change
 from velamen.web.jobs import history
+from velamen.web.jobs.pictures import job_picture
 from velamen.web.library.models import Recipe
 
 
@@ -78,3 +79,9 @@ def test_a_new_job_is_built_as_a_recipe_says(signed_in, shop, key):
     assert document.brief.base == recipe.brief.base and document.pieces[0].own == recipe.parts[0].own
     bare = signed_in.post(reverse("new-job"), {"name": "Later", "base": "fleece", "recipe": key}, follow=True)
     assert f"Build puts {recipe.name} round it" in bare.content.decode()
+
+
+def test_the_board_shows_the_cloth_of_a_patch_under_its_design(badge):
+    drawn = job_picture(badge.head.read())
+    assert drawn.count("<path") == 3
+    assert drawn.index("<title>Badge</title>") < drawn.index("<title>piece 1</title>")

@@ -5,7 +5,10 @@ from __future__ import annotations
 from html import escape
 from typing import Any
 
+from velamen.core.building.following import hosting
+from velamen.core.building.skeleton import skeleton
 from velamen.core.constructions import colour_of
+from velamen.core.geometry.region import rings_of
 from velamen.core.job.document import Job
 
 MARGIN = 6.0
@@ -15,17 +18,18 @@ def job_picture(job: Job) -> str:
     """Every piece in its cloth colour on the base, seen from above."""
     library = job.library
     base = library.bases[job.brief.base]
-    points = [point for shape in job.shapes for point in shape.rings[0]]
+    shapes = {shape.id: shape.rings for shape in job.shapes}
+    rings = {piece.id: shapes[piece.shape] for piece in job.pieces if piece.shape} | _round_others(job)
+    points = [point for shape in [*shapes.values(), *rings.values()] for point in shape[0]]
     xs = [x for x, _ in points] or [-50.0, 50.0]
     ys = [y for _, y in points] or [-50.0, 50.0]
     left, top = min(xs) - MARGIN, min(ys) - MARGIN
     width, height = max(xs) - left + MARGIN, max(ys) - top + MARGIN
-    shapes = {shape.id: shape for shape in job.shapes}
     paths = [
-        f'<path d="{ring_path(shapes[piece.shape].rings)}" fill="{colour_of(piece, library)}" '
+        f'<path d="{ring_path(rings[piece.id])}" fill="{colour_of(piece, library)}" '
         f'fill-rule="evenodd" stroke="#00000055" stroke-width="0.8"><title>{escape(piece.name)}</title></path>'
         for piece in job.pieces
-        if piece.shape
+        if piece.id in rings
     ]
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{left:.2f} {top:.2f} {width:.2f} {height:.2f}">'
@@ -33,6 +37,14 @@ def job_picture(job: Job) -> str:
         + "".join(paths)
         + "</svg>"
     )
+
+
+def _round_others(job: Job) -> dict[str, list[Any]]:
+    """Rings of the cloths that go round a design and have no shape of their own, by the id of the piece."""
+    if not any(hosting(piece) for piece in job.pieces):
+        return {}
+    found = {one.piece.id: one.work.region for one in skeleton(job).pieces if hosting(one.piece)}
+    return {key: rings_of(region, 2) for key, region in found.items() if not region.is_empty}
 
 
 def ring_path(rings: Any, closed: bool = True, decimals: int = 3) -> str:

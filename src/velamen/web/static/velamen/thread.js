@@ -10,7 +10,7 @@ const CHUNK = 240; // stitches stacked over the ones before
 const ONE_BY_ONE = 4; // times as long as stitches in batches, what each is painted by itself takes
 const MOST_BOXES = 2000; // kept of a block
 const CLOSE = 9; // px a mm from which each stitch lies over the one before
-const FAR = 4; // px a mm below which a thread is too thin to have sides
+const FAR = 5.5; // px a mm below which a thread is too thin to have sides
 
 function shade(colour, factor) {
   const parts = [1, 3, 5].map((at) => parseInt(colour.slice(at, at + 2), 16));
