@@ -114,7 +114,7 @@ def test_the_machine_side_looks_and_changes_nothing(client, runa, job):
     client.force_login(runa)
     names = {name for name in get_resolver().reverse_dict if isinstance(name, str)}
     known = {"piece": "p1", "number": 1, "name": "cut.svg", "key": "terry", "token": "t", "nth": 0, "kind": "bases",
-             "job_id": job.pk, "preset": 1, "member": 1, "invitation": 1}  # fmt: skip
+             "job_id": job.pk, "preset": 1, "recipe": 1, "member": 1, "invitation": 1}  # fmt: skip
     visitors = {"sign-in", "sign-up", "join", "healthz", "reset", "reset-sent", "reset-set", "reset-done"}
     before = Job.objects.values().get(), Session.objects.count()
     for name in sorted(names - OWN - visitors - {"freeze"}):

@@ -18,6 +18,7 @@ FORMS = (("calm", "its own, calm"), ("circle", "circle"), ("oval", "oval"), ("re
          ("rounded", "rounded rectangle"), ("shield", "shield"))  # fmt: skip
 ROUNDER, LEAST_RADIUS = 1.5, 3.0  # margins of a rounded corner's radius, at least so many mm
 NARROW, WIDE = 0.7, 1.15  # of a shield: width by height
+MANY, FINE = 400, 0.01  # points of an outline, and share of the margin by which finer ones may move
 PLACES = 33  # at which a shield is tried, up and down
 WIDER_GAP, TRIES = 2.0, 4  # times that gaps are closed wider until an outline is one
 
@@ -57,6 +58,10 @@ def _drawn(key: str, middle: Array, **numbers: float) -> Polygon:
 
 def _calm(areas: Sequence[Area], margin: float, gap: float, calm: float) -> Polygon:
     """An even outline, gaps closed until it is one; a hull where that does not help."""
+    # Growing an outline of many points far takes long by them, and what is far finer than the margin is not seen.
+    areas = [
+        shapely.simplify(one, FINE * margin) if shapely.get_num_coordinates(one) > MANY else one for one in areas
+    ]
     for _ in range(TRIES):
         found = even_ground(areas, margin, gap, min(calm, margin))  # a calmer one would cut into the margin
         if isinstance(found, Polygon):

@@ -52,6 +52,16 @@ class Needs:
     stabilizer: float
 
     @property
+    def metres(self) -> float:
+        """Metres of top thread, all colours."""
+        return sum(self.threads.values())
+
+    @property
+    def cloth(self) -> float:
+        """cm² of all cloths."""
+        return 1e4 * sum(one.area for one in self.cloths)
+
+    @property
     def each(self) -> float:
         """Seconds a piece."""
         return self.seconds / self.wanted

@@ -28,7 +28,7 @@ WIDEST = 1400  # px
 FINE = 2  # times as many px while drawing, so that threads are smooth
 THREAD = 0.38  # mm, a 40-weight thread
 TONES = 6  # shades by direction
-FAINT = 0.6  # of the light on the surface of a base, which is to stay behind what is sewn
+FAINT = 0.42  # of the light on the surface of a base, which is to stay behind what is sewn
 UNSEEN, MANY = 0.25, 5_000  # px that an outline may move, from so many points on
 MARGIN = 6.0  # mm round what is sewn
 

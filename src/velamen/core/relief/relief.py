@@ -21,7 +21,7 @@ from velamen.core.plan.heights import (
 from velamen.core.plan.section import Laid
 from velamen.core.plan.stitch_plan import JUMP, STITCH, StitchPlan
 from velamen.core.relief.light import calmed
-from velamen.core.timeline.layers import BASE, STABILIZER, TOPPING
+from velamen.core.timeline.layers import BASE, STABILIZER, TOPPING, Layer
 
 STEP = 0.3  # mm of a cell, at least
 NEAR, WIDE = 0.3, 0.9  # mm over which threads are averaged, and over which they press pile down
@@ -70,34 +70,77 @@ def relief(
     left, top, right, bottom = box
     wide, high = (max(int(np.ceil(side / step)), 2) for side in (right - left, bottom - top))
     grid = _Grid(left, top, wide, high, step)
-    threads = grid.threads(plan, row)
+    threads = grid.threads(plan, 0, row)
     pressed = np.clip(calmed(threads, grid.cells(WIDE)) / PRESSES_FROM, 0.0, 1.0)
     for press in presses:
         if press.row < row:
             pressed = np.maximum(pressed, grid.mask(press.region))
     deepest = max((one.layer.pile for one in laid if one.layer.kind == BASE), default=0.0)
     pressed = calmed(pressed, grid.cells(LEANS * deepest)) if deepest > 0 else pressed
-    height, pile = np.zeros(grid.shape), np.zeros(grid.shape)
-    for one in laid:
-        layer = one.layer
-        if layer.kind == STABILIZER or not one.from_row <= row < one.to_row:
-            continue
-        if layer.kind == BASE:
-            pile = np.full(grid.shape, layer.pile)
-            continue
-        there = grid.mask(layer.region) if layer.region is not None else np.ones(grid.shape)
-        there = there if layer.gone is None else there * (1.0 - grid.mask(layer.gone))
-        if layer.kind == TOPPING and row >= len(plan.xy):
-            continue  # washed or torn off
-        if layer.kind == TOPPING:
-            pile = pile * (1.0 - there * (1.0 - pile_left(layer)))
-            continue
-        height += there * (layer.thickness + pile_left(layer) * pile)
-        pile = pile * (1.0 - there) + layer.pile * there
+    lying = _Lying(grid, plan, presses)
+    for one in sorted(laid, key=lambda one: (_begun(one), one.nth)):
+        finished = one.layer.kind == TOPPING and row >= len(plan.xy)  # washed or torn off by then
+        if one.layer.kind != STABILIZER and one.from_row <= row < one.to_row and not finished:
+            lying.lay(one.layer, min(_begun(one), row))
+    lying.sew(row)
     standing = 1.0 - (1.0 - PRESSED_BY_THREAD) * pressed
-    pile = standing * pile
-    height = height + pile + SETTLED * THREAD_HIGH * calmed(threads, grid.cells(NEAR))
+    pile = standing * lying.pile
+    height = lying.height + pile + SETTLED * THREAD_HIGH * calmed(lying.threads, grid.cells(NEAR))
     return Relief(left, top, step, height, standing, pile)
+
+
+def _begun(one: Laid) -> int:
+    """The row at which a layer was laid, however it was changed since."""
+    while one.came_from is not None:
+        one = one.came_from
+    return one.from_row
+
+
+class _Lying:
+    """Materials and threads as they come to lie on one another: what is sewn before a cloth lies under it."""
+
+    def __init__(self, grid: _Grid, plan: StitchPlan, presses: list[Press]) -> None:
+        self.grid, self.plan = grid, plan
+        self.presses = [(one.row, grid.mask(one.region)) for one in presses]
+        self.height, self.pile, self.threads = (np.zeros(grid.shape) for _ in range(3))
+        self.row = 0
+
+    def sew(self, row: int) -> None:
+        """Threads up to a row lie on top."""
+        self.threads += self.grid.threads(self.plan, self.row, row)
+        self.row = row
+
+    def lay(self, layer: Layer, row: int) -> None:
+        """A material laid after so many rows; threads under a cloth lift it, evened out."""
+        if layer.kind == BASE:
+            self.pile[:] = layer.pile
+            return
+        there = self.grid.mask(layer.region)
+        there = there if layer.gone is None else there * (1.0 - self.grid.mask(layer.gone))
+        if layer.kind == TOPPING:
+            self.pile *= 1.0 - there * (1.0 - pile_left(layer))
+            return
+        self.sew(row)
+        reach = self.grid.cells(WIDE)
+        at = _about(there, 2 * reach)
+        there, lifted = there[at], calmed(self.threads[at], reach)
+        down = np.clip(lifted / PRESSES_FROM, 0.0, 1.0)
+        for begun, mask in self.presses:
+            down = np.maximum(down, mask[at]) if begun < row else down
+        up = self.pile[at] * (1.0 - (1.0 - PRESSED_BY_THREAD) * down)
+        self.height[at] += there * (layer.thickness + pile_left(layer) * up + SETTLED * THREAD_HIGH * lifted)
+        self.pile[at] = self.pile[at] * (1.0 - there) + layer.pile * there
+        self.threads[at] *= 1.0 - there
+
+
+def _about(there: Array, reach: int) -> tuple[slice, slice]:
+    """The cells of a mask that are not 0, and so many round them."""
+    spans = []
+    for axis in (1, 0):
+        filled = np.flatnonzero(there.any(axis=axis))
+        low, high = (filled[0], filled[-1] + 1) if len(filled) else (0, 1)
+        spans.append(slice(max(int(low) - reach, 0), int(high) + reach))
+    return spans[0], spans[1]
 
 
 @dataclass(frozen=True)
@@ -129,10 +172,12 @@ class _Grid:
                     brush.polygon([tuple(point) for point in cells.tolist()], fill=0 if nth else 255)
         return np.asarray(image.reduce(SOFT), dtype=np.float64) / 255.0
 
-    def threads(self, plan: StitchPlan, row: int) -> Array:
-        """How many threads lie one over another in each cell after `row` rows, (h, w)."""
-        command = plan.command[:row]
-        ends = np.flatnonzero((command[1:] == STITCH) & (command[:-1] <= JUMP)) + 1
+    def threads(self, plan: StitchPlan, begin: int, end: int) -> Array:
+        """How many threads lie one over another in each cell, of rows up to `end` from `begin` on, (h, w)."""
+        first, end = max(begin, 1), max(end, begin, 1)
+        ends = (
+            np.flatnonzero((plan.command[first:end] == STITCH) & (plan.command[first - 1 : end - 1] <= JUMP)) + first
+        )
         one, two = plan.xy[ends - 1], plan.xy[ends]
         long = np.linalg.norm(two - one, axis=1)
         count = np.maximum(np.ceil(long / self.step).astype(np.int64), 1)

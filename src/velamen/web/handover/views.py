@@ -11,6 +11,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from velamen.core.building.build import Build
+from velamen.core.building.needs import needs_of
 from velamen.core.building.packed import packed
 from velamen.core.edits.stack import copies
 from velamen.core.errors import BadInput
@@ -63,6 +64,7 @@ def hand_over(request: HttpRequest, job_id: int) -> HttpResponse:
         "orders": ORDERS,
         "sketch": sketch(build),
         **needed(build),
+        "takes": [needs_of(build, 1), needs_of(build, build.grid.copies)] if build.grid else [],
         "versions": job.handed.prefetch_related("orders__author"),
         "errors": [finding for finding in build.findings if finding.severity == "error"],
         "open": [finding for finding in build.findings if finding.severity == "warning"],

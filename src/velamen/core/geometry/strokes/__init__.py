@@ -28,6 +28,9 @@ DOUBLED = 0.15  # of its length, within which a cut lies on another
 SHORT_LINK, SHORT_END = 0.35, 0.3  # times a cut's length that a stroke reaches at least, between cuts or from one
 
 
+MOST_BRANCHES, FRINGES = 250, 0.25  # of a shape of strokes, and mm either way of fringes finer than a stitch
+
+
 @dataclass(frozen=True)
 class Stroke:
     """A part of a shape. region: its own polygon; ends: numbers of the cuts at which it ends; tips: places (2,) near
@@ -56,13 +59,18 @@ class Strokes:
     contacts: tuple[Contact, ...]
 
 
-def strokes_of(region: Polygon) -> Strokes:
-    """The strokes of a region, at least one where it has an area."""
+def strokes_of(region: Polygon, fringes: float = FRINGES) -> Strokes:
+    """The strokes of a region, at least one where it has an area.
+
+    fringes: mm of an outline's fringes that are smoothed away where it has more branches than a shape of strokes.
+    """
     mesh = mesh_of(region)
     if mesh is None:
         return Strokes((), ())
     found = branches_of(mesh)
     prune(found, STEPS, FEWER, set())
+    if len(found.branch) > MOST_BRANCHES and fringes and (calm := _without_fringes(region, fringes)) is not None:
+        return strokes_of(calm, 0.0)
     across = settle_serifs(found)
     prune(found, LAST_STEPS, LAST_FEWER, {wing for wings in across.values() for wing in wings})
     crossing = cross(found, across, region)
@@ -73,6 +81,12 @@ def strokes_of(region: Polygon) -> Strokes:
         cuts += bends
         tips += [place for place in ends if place is not None]
     return _parted(region, cuts, crossing.hubs, tips)
+
+
+def _without_fringes(region: Polygon, size: float) -> Polygon | None:
+    """A region without spikes and notches narrower than twice a size, where it stays one."""
+    calm = region.buffer(size, quad_segs=2).buffer(-2.0 * size, quad_segs=2).buffer(size, quad_segs=2)
+    return calm if isinstance(calm, Polygon) and not calm.is_empty else None
 
 
 def _blades(cuts: Sequence[Cut]) -> Area:

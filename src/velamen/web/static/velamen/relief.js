@@ -12,50 +12,81 @@ export function heightsOf(plan, row, hidden = new Set()) {
   const wide = Math.max(Math.ceil((right - left) / step), 2), high = Math.max(Math.ceil((bottom - top) / step), 2);
   const grid = { left, top, step, wide, high };
   const cells = (far) => Math.max(Math.round(far / step), 1);
-  const threads = threadsOf(plan, row, hidden, grid);
-  const height = new Float32Array(wide * high), pile = new Float32Array(wide * high).fill(plan.base.pile);
-  pile.fill(plan.base.pile);
+  const size = wide * high, every = threadsOf(plan, 0, row, hidden, grid);
+  const height = new Float32Array(size), pile = new Float32Array(size).fill(plan.base.pile), threads = new Float32Array(size);
   for (const one of plan.toppings) {
     if (row >= plan.rows || !(one.from <= row && row < one.to)) continue; // washed or torn off once all is sewn
     const there = maskOf(one.rings, grid);
-    for (let at = 0; at < pile.length; at++) pile[at] *= 1 - there[at] * (1 - one.left);
+    for (let at = 0; at < size; at++) pile[at] *= 1 - there[at] * (1 - one.left);
   }
-  for (const sheet of plan.sheets) {
-    const state = sheet.states.findLast((one) => row > one.from);
+  const presses = plan.presses.map((one) => ({ row: one.states[0].from + 1, there: maskOf(one.states[0].rings, grid) }));
+  let sewn = 0;
+  const sew = (to) => {
+    const more = threadsOf(plan, sewn, to, hidden, grid);
+    for (let at = 0; at < size; at++) threads[at] += more[at];
+    sewn = to;
+  };
+  for (const sheet of [...plan.sheets].sort((one, other) => one.states[0].from - other.states[0].from)) {
+    const state = sheet.states.findLast((one) => row > one.from + 1);
     if (!state || hidden.has(sheet.piece)) continue;
-    const there = maskOf(state.rings, grid);
-    for (let at = 0; at < pile.length; at++) {
-      if (!there[at]) continue;
-      height[at] += there[at] * (sheet.thickness + sheet.left * pile[at]);
-      pile[at] = pile[at] * (1 - there[at]) + sheet.pile * there[at];
-    }
+    sew(Math.min(sheet.states[0].from + 2, row));
+    lay(plan, sheet, maskOf(state.rings, grid), presses.filter((one) => one.row < sewn), { height, pile, threads, ...grid }, cells);
   }
-  if (pile.some((one) => one > 0)) press(plan, row, threads, pile, grid, cells);
+  sew(row);
+  if (pile.some((one) => one > 0)) press(plan, row, every, pile, presses, grid, cells);
   const raised = calmed(threads, wide, high, cells(relief.near));
-  for (let at = 0; at < height.length; at++) height[at] += pile[at] + relief.thread_high * raised[at];
+  for (let at = 0; at < size; at++) height[at] += pile[at] + relief.thread_high * raised[at];
   return { ...grid, height, pile };
 }
 
+// A cloth laid: threads under it lift it, evened out, and lie on top no longer.
+function lay({ relief }, sheet, there, presses, { height, pile, threads, wide, high }, cells) {
+  const reach = cells(relief.wide);
+  let low = [wide, high], last = [0, 0];
+  for (let at = 0; at < there.length; at++) {
+    if (!there[at]) continue;
+    const column = at % wide, line = Math.floor(at / wide);
+    low = [Math.min(low[0], column), Math.min(low[1], line)];
+    last = [Math.max(last[0], column + 1), Math.max(last[1], line + 1)];
+  }
+  if (last[0] <= low[0]) return;
+  const [left, top] = low.map((one) => Math.max(one - 2 * reach, 0));
+  const [right, bottom] = [Math.min(last[0] + 2 * reach, wide), Math.min(last[1] + 2 * reach, high)];
+  const across = right - left, part = new Float32Array(across * (bottom - top));
+  for (let line = top; line < bottom; line++) part.set(threads.subarray(line * wide + left, line * wide + right), (line - top) * across);
+  const lifted = calmed(part, across, bottom - top, reach);
+  for (let line = top; line < bottom; line++) {
+    for (let column = left; column < right; column++) {
+      const at = line * wide + column, lift = lifted[(line - top) * across + column - left];
+      let down = Math.min(lift / relief.presses_from, 1);
+      for (const one of presses) down = Math.max(down, one.there[at]);
+      const up = pile[at] * (1 - (1 - relief.pressed) * down);
+      height[at] += there[at] * (sheet.thickness + sheet.left * up + relief.thread_high * lift);
+      pile[at] = pile[at] * (1 - there[at]) + sheet.pile * there[at];
+      threads[at] *= 1 - there[at];
+    }
+  }
+}
+
 // Pile goes down under threads, and where a pass presses it; what stands leans over the edge.
-function press(plan, row, threads, pile, grid, cells) {
+function press(plan, row, threads, pile, presses, grid, cells) {
   const { relief } = plan;
   let pressed = calmed(threads, grid.wide, grid.high, cells(relief.wide)).map((one) => Math.min(one / relief.presses_from, 1));
-  for (const one of plan.presses) {
-    if (one.states[0].from + 1 >= row) continue;
-    const there = maskOf(one.states[0].rings, grid);
-    for (let at = 0; at < pressed.length; at++) pressed[at] = Math.max(pressed[at], there[at]);
+  for (const one of presses) {
+    if (one.row >= row) continue;
+    for (let at = 0; at < pressed.length; at++) pressed[at] = Math.max(pressed[at], one.there[at]);
   }
   if (plan.base.pile > 0) pressed = calmed(pressed, grid.wide, grid.high, cells(relief.leans * plan.base.pile));
   for (let at = 0; at < pile.length; at++) pile[at] *= 1 - (1 - relief.pressed) * pressed[at];
 }
 
-// How many threads lie one over another in each cell.
-function threadsOf(plan, row, hidden, { left, top, step, wide, high }) {
+// How many threads lie one over another in each cell, of rows up to `row` from `begin` on.
+function threadsOf(plan, begin, row, hidden, { left, top, step, wide, high }) {
   const { xy, command } = plan, found = new Float32Array(wide * high);
   for (const block of plan.blocks) {
     if (hidden.has(block.piece)) continue;
     const last = Math.min(block.first + block.count, row);
-    for (let at = Math.max(block.first, 1); at < last; at++) {
+    for (let at = Math.max(block.first, begin, 1); at < last; at++) {
       if (command[at] !== STITCH || command[at - 1] > JUMP) continue;
       const x = xy[2 * at - 2], y = xy[2 * at - 1], dx = xy[2 * at] - x, dy = xy[2 * at + 1] - y;
       const long = Math.hypot(dx, dy), count = Math.max(Math.ceil(long / step), 1);
