@@ -1,0 +1,215 @@
+"""A net: lines in two directions over a region, joined at its border, in one thread (shared method, measured: lace).
+
+Lines cross between needle points, so that each crossing is a lock; their ends are needle points of the outline, and
+one round of it runs a little inside, across all of them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+import shapely
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+from shapely import Polygon
+
+from velamen.core.arrays import Array, Place
+from velamen.core.errors import BadInput, within
+from velamen.core.geometry.region import boundaries
+from velamen.core.stitching.net_frame import Frame
+from velamen.core.stitching.one_thread import Step, rounds
+from velamen.core.stitching.run import run_along, runs_along
+from velamen.core.stitching.strand import Strand, join, strand, tied
+
+SHORTEST_LINE = 1.6  # mm; a shorter line is left out
+INSIDE = 0.45  # mm that the inner border round lies inside the outline
+BORDER = 2.2  # mm of its stitch
+OFF_CROSSING, DROPPED = (
+    0.35,
+    0.4,
+)  # mm a needle point keeps from a crossing; nearer than this to another it is dropped
+ROOM = 1.0  # mm of a first stitch in which a tie lies well
+SAME = 1e-6  # mm within which two places are one
+MOST_LINES = 4000
+
+
+def net(
+    region: Polygon, roles: tuple[str, str], cell: float, angle: float, stitch: float, border: int,
+    start: Place | None = None,
+) -> list[Strand]:  # fmt: skip
+    """A straight net over a region, one strand for each part that hangs together.
+
+    roles: of the net's lines and of its border; cell: mm between lines; angle: of one direction, rad; stitch: longest
+    of a line, mm; border: rounds of the outline beside the stretches between line ends, 0 to 2. Raises BadInput.
+    """
+    within("cell of a net", cell, 1.0, 30.0)
+    within("stitch of a net", stitch, 0.8, 6.0)
+    if region.area / cell**2 > MOST_LINES**2 / 16:
+        raise BadInput(
+            f"A net with cells of {cell:g} mm is too fine for {region.area / 100:.0f} cm²: use larger ones."
+        )
+    rings = boundaries(region)
+    frame = Frame(rings)
+    lines = _lines(region, cell, angle)
+    lines += _connectors(rings, lines)
+    ends = [(frame.place(line[0]), frame.place(line[-1])) for line in lines]
+    following = frame.settle()
+    joined = [(frame.known[one], frame.known[other]) for one, other in ends]
+    lines = [np.stack([frame.places[one], frame.places[other]]) for one, other in joined]
+    kept = [nth for nth, (one, other) in enumerate(joined) if one != other and _needed(frame, lines[nth], one, other)]
+    lines, joined = [lines[nth] for nth in kept], [joined[nth] for nth in kept]
+    sewn = _needle_points(lines, rings, stitch)
+    arcs = _arcs(frame, following)
+    return [_sewn(way, frame, following, arcs, sewn, roles, border, start) for way in rounds(following, joined)]
+
+
+def _arcs(frame: Frame, following: Sequence[int]) -> list[Array]:
+    """Needle points of the outline from each place to the next, both of them among these."""
+    runs = runs_along([frame.stretch(place, onward) for place, onward in enumerate(following)], BORDER)
+    found = []
+    for place, run in enumerate(runs):
+        ends = frame.places[place], frame.places[following[place]]
+        inner = run[np.minimum(*(np.linalg.norm(run - end, axis=1) for end in ends)) > DROPPED]
+        found.append(np.concatenate([ends[0][None], inner, ends[1][None]]))
+    return found
+
+
+def _needed(frame: Frame, line: Array, one: int, other: int) -> bool:
+    """Whether a line is long enough, or joins two outlines."""
+    return float(np.linalg.norm(line[1] - line[0])) >= SHORTEST_LINE or frame.at[one][0] != frame.at[other][0]
+
+
+def _connectors(rings: Sequence[Array], lines: Sequence[Array]) -> list[Array]:
+    """The shortest lines between outlines that no line of the net joins, by way of any others."""
+    if len(rings) < 2:
+        return []
+    outlines = np.array([shapely.linearrings(ring) for ring in rings], dtype=object)
+    ends = np.array(lines).reshape(-1, 2)
+    group = np.arange(len(rings))
+    if len(ends):
+        nearest = shapely.STRtree(outlines).nearest(shapely.points(ends)).reshape(-1, 2)
+        _, group = connected_components(
+            coo_array((np.ones(len(nearest)), nearest.T), (len(rings),) * 2), directed=False
+        )
+    found: list[Array] = []
+    while len(set(group.tolist())) > 1:
+        apart = np.where(group[:, None] == group[None], np.inf, shapely.distance(outlines[:, None], outlines[None]))
+        one, other = np.unravel_index(int(np.argmin(apart)), apart.shape)
+        found.append(shapely.get_coordinates(shapely.shortest_line(outlines[one], outlines[other])))
+        group[group == group[other]] = group[one]
+    return found
+
+
+def _lines(region: Polygon, cell: float, angle: float) -> list[Array]:
+    """Lines in both directions, clipped to a region, those too short left out."""
+    left, top, right, bottom = region.bounds
+    middle = np.array([(left + right) / 2, (top + bottom) / 2])
+    reach = float(np.hypot(right - left, bottom - top)) / 2 + cell
+    count = int(np.ceil(reach / cell)) + 1
+    found = []
+    for turn in (angle, angle + np.pi / 2):
+        along = np.array([np.cos(turn), np.sin(turn)])
+        off = (np.arange(-count, count) + 0.5) * cell
+        foot = middle + off[:, None] * np.array([-along[1], along[0]])
+        cuts = shapely.linestrings(np.stack([foot - reach * along, foot + reach * along], axis=1))
+        for part in shapely.get_parts(shapely.intersection(cuts, region)):
+            for line in shapely.get_parts(part):
+                if line.geom_type == "LineString" and line.length >= SHORTEST_LINE:
+                    found.append(shapely.get_coordinates(line)[[0, -1]])
+    return found
+
+
+def _needle_points(lines: Sequence[Array], rings: Sequence[Array], stitch: float) -> list[Array]:
+    """Needle points of each line, kept off crossings with the others and with the inner border round."""
+    if not lines:
+        return []
+    ends = np.stack(lines)
+    shapes = shapely.linestrings(ends)
+    one, other = shapely.STRtree(shapes).query(shapes, predicate="crosses")
+    meet = shapely.get_coordinates(shapely.intersection(shapes[one], shapes[other]))
+    long = np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1)
+    along = np.linalg.norm(meet - ends[one, 0], axis=1) if len(one) else np.zeros(0)
+    order = np.lexsort((along, one))
+    begins = np.searchsorted(one[order], np.arange(len(lines) + 1))
+    found = []
+    for nth, (begin, end) in enumerate(ends):
+        crossed = along[order[begins[nth] : begins[nth + 1]]]
+        crossed = np.concatenate([[INSIDE], crossed, [long[nth] - INSIDE]])
+        count = max(int(np.ceil(long[nth] / stitch)), 1)
+        at = np.linspace(0.0, long[nth], count + 1)[1:-1]
+        near = crossed[np.argmin(np.abs(at[:, None] - crossed[None]), axis=1)] if len(at) else at
+        shift = np.where(at >= near, near + OFF_CROSSING, near - OFF_CROSSING)
+        at = np.where(np.abs(at - near) < OFF_CROSSING, shift, at)
+        at = np.concatenate([[0.0], np.sort(at), [long[nth]]])
+        keep = np.concatenate([[True], np.diff(at[:-1]) >= DROPPED, [True]]) if len(at) > 2 else np.ones(2, bool)
+        keep[1:-1] &= (at[1:-1] >= DROPPED) & (at[1:-1] <= long[nth] - DROPPED)
+        found.append(begin + (at[keep] / long[nth])[:, None] * (end - begin))
+    return found
+
+
+def _sewn(
+    way: Sequence[Step], frame: Frame, following: Sequence[int], arcs: Sequence[Array], lines: Sequence[Array],
+    roles: tuple[str, str], border: int, start: Place | None,
+) -> Strand:  # fmt: skip
+    """A round as one strand, from an outline on, border rounds put in where each outline is left for good."""
+    way = _turned(way, frame, arcs, start)
+    last = {frame.at[step.arc][0]: nth for nth, step in enumerate(way) if step.arc >= 0}
+    parts: list[Strand] = []
+    for nth, step in enumerate(way):
+        if step.arc < 0:
+            line = lines[step.line] if step.ahead else lines[step.line][::-1]
+            parts.append(strand(line, roles[0]))
+            continue
+        onward = following[step.arc]
+        points = arcs[step.arc]
+        place = onward if step.ahead else step.arc
+        parts.append(strand(points if step.ahead else points[::-1], roles[1]))
+        if last[frame.at[step.arc][0]] == nth and border:
+            parts.append(_bordered(frame, place, roles[1], border))
+    return tied(_one(parts))
+
+
+def _turned(way: Sequence[Step], frame: Frame, arcs: Sequence[Array], start: Place | None) -> list[Step]:
+    """A round begun with a stretch of the outer outline that has room for a tie, at the one nearest to a place."""
+    every = [nth for nth, step in enumerate(way) if step.arc >= 0]
+    outer = [nth for nth in every if frame.at[way[nth].arc][0] == 0] or every
+    long = [nth for nth in outer if np.linalg.norm(arcs[way[nth].arc][1] - arcs[way[nth].arc][0]) >= ROOM]
+    outer = long or outer
+    goal = np.array(start) if start is not None else frame.places[way[outer[0]].arc]
+    first = min(outer, key=lambda nth: float(np.linalg.norm(frame.places[way[nth].arc] - goal)))
+    return [*way[first:], *way[:first]]
+
+
+def _bordered(frame: Frame, place: int, role: str, border: int) -> Strand:
+    """Rounds of an outline from one of its places and back: one on it, and before that one a little inside."""
+    ring, _ = frame.at[place]
+    spot = frame.places[place]
+    parts = [
+        run_along(line, BORDER)
+        for line in ([_inner(frame.rings[ring], ring, spot)] if border > 1 else [])
+        if len(line)
+    ]
+    parts.append(run_along(frame.stretch(place, place), BORDER))
+    return _one([strand(one, role) for one in parts])
+
+
+def _inner(closed: Array, ring: int, spot: Array) -> Array:
+    """From a place of an outline a little inside, once round and back; nothing where there is no room."""
+    grown = shapely.buffer(shapely.Polygon(closed), -INSIDE if ring == 0 else INSIDE, quad_segs=4)
+    part = max(shapely.get_parts(grown), key=lambda one: one.area, default=None)
+    if part is None or part.is_empty:
+        return np.zeros((0, 2))
+    round_ = shapely.get_coordinates(part.exterior)[:-1]
+    round_ = np.roll(round_, -int(np.argmin(np.linalg.norm(round_ - spot, axis=1))), axis=0)
+    return np.concatenate([spot[None], round_, round_[:1], spot[None]])
+
+
+def _one(parts: Sequence[Strand]) -> Strand:
+    """Parts that follow one another, places they share sewn once."""
+    found = [parts[0]]
+    for part in parts[1:]:
+        same = np.linalg.norm(part.xy[0] - found[-1].xy[-1]) < SAME
+        rest = Strand(part.xy[1:], part.role[1:]) if same else part
+        found += [rest] if len(rest.xy) else []
+    return join(found)
