@@ -15,8 +15,10 @@ from velamen.core.geometry.region import Area
 from velamen.core.memo import kept
 
 FORMS = (("calm", "its own, calm"), ("circle", "circle"), ("oval", "oval"), ("rectangle", "rectangle"),
-         ("rounded", "rounded rectangle"), ("shield", "shield"))  # fmt: skip
+         ("rounded", "rounded rectangle"), ("shield", "shield"), ("diamond", "diamond"),
+         ("hexagon", "hexagon"))  # fmt: skip
 ROUNDER, LEAST_RADIUS = 1.5, 3.0  # margins of a rounded corner's radius, at least so many mm
+SLIMMEST = 2.5  # times that a diamond is longer than broad, at most
 NARROW, WIDE = 0.7, 1.15  # of a shield: width by height
 MANY, FINE = 400, 0.01  # points of an outline, and share of the margin by which finer ones may move
 PLACES = 33  # at which a shield is tried, up and down
@@ -45,8 +47,8 @@ def framed(areas: Sequence[Area], form: str, margin: float, gap: float, calm: fl
         off, times = _circle((points - middle) / size)
         across = 2.0 * (times * size + margin)
         return _drawn("oval", middle + off * size, width=across[0], height=across[1])
-    if form == "shield":
-        return _shield(shapely.get_coordinates(shapely.buffer(shapely.convex_hull(whole), margin)))
+    if form in FITTED:
+        return FITTED[form](shapely.get_coordinates(shapely.buffer(shapely.convex_hull(whole), margin)))
     radius = 0.0 if form == "rectangle" else max(ROUNDER * margin, LEAST_RADIUS)
     return _drawn("rectangle", middle, width=width + 2.0 * margin, height=height + 2.0 * margin, radius=radius)
 
@@ -93,3 +95,26 @@ def _shield(points: Array) -> Polygon:
     sizes = (np.linalg.norm(away, axis=2) / reach).max(axis=1)
     best = int(np.argmin(sizes))
     return Polygon(ring * sizes[best] * 1.001 + middles[best])
+
+
+def _diamond(points: Array) -> Polygon:
+    """The smallest diamond round points (n, 2), its ways across as long for one another as theirs."""
+    low, high = points.min(axis=0), points.max(axis=0)
+    middle, half = (low + high) / 2, (high - low) / 2
+    half = np.maximum(half, half.max() / SLIMMEST)
+    times = float(np.abs((points - middle) / half).sum(axis=1).max())
+    x, y = times * half
+    return Polygon(middle + np.array([[0.0, -y], [x, 0.0], [0.0, y], [-x, 0.0]]))
+
+
+def _hexagon(points: Array) -> Polygon:
+    """The smallest even hexagon round points (n, 2) about the middle of their circle, standing on a side."""
+    middle, _ = _circle(points)
+    turn = np.pi / 6 + np.arange(6) * np.pi / 3
+    off = float(((points - middle) @ np.stack([np.cos(turn), np.sin(turn)])).max())
+    corner = turn + np.pi / 6
+    return Polygon(middle + off / np.cos(np.pi / 6) * np.stack([np.cos(corner), np.sin(corner)], axis=1))
+
+
+FITTED = {"shield": _shield, "diamond": _diamond, "hexagon": _hexagon}
+"""Outlines fitted to the corners of a design's hull, grown by the margin."""

@@ -35,5 +35,5 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Net {cell:.1f}", sewn
 
 
-CONSTRUCTION = plain("net", "Net", NET, SETTINGS, sewing, ends=Ends.LOOP,
+CONSTRUCTION = plain("net", "Net", NET, SETTINGS, sewing, ends=Ends.BACK,
     shown_with={"net_cell": 2.0})  # fmt: skip

@@ -29,7 +29,7 @@ OFF_CROSSING, DROPPED = (
     0.35,
     0.4,
 )  # mm a needle point keeps from a crossing; nearer than this to another it is dropped
-ROOM = 1.0  # mm of a first stitch in which a tie lies well
+ROOM, NO_ROOM = 1.0, 2.0  # mm of a first stitch in which a tie lies well, and mm that one is worth going for it
 SAME = 1e-6  # mm within which two places are one
 MOST_LINES = 4000
 
@@ -174,10 +174,14 @@ def _turned(way: Sequence[Step], frame: Frame, arcs: Sequence[Array], start: Pla
     """A round begun with a stretch of the outer outline that has room for a tie, at the one nearest to a place."""
     every = [nth for nth, step in enumerate(way) if step.arc >= 0]
     outer = [nth for nth in every if frame.at[way[nth].arc][0] == 0] or every
-    long = [nth for nth in outer if np.linalg.norm(arcs[way[nth].arc][1] - arcs[way[nth].arc][0]) >= ROOM]
-    outer = long or outer
-    goal = np.array(start) if start is not None else frame.places[way[outer[0]].arc]
-    first = min(outer, key=lambda nth: float(np.linalg.norm(frame.places[way[nth].arc] - goal)))
+
+    def far(nth: int) -> float:
+        arc = arcs[way[nth].arc]
+        begin, onward = (arc[0], arc[1]) if way[nth].ahead else (arc[-1], arc[-2])
+        cramped = NO_ROOM if np.linalg.norm(onward - begin) < ROOM else 0.0
+        return cramped + (0.0 if start is None else float(np.linalg.norm(begin - np.array(start))))
+
+    first = min(outer, key=far)
     return [*way[first:], *way[:first]]
 
 
