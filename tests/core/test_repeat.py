@@ -271,3 +271,10 @@ def test_copies_are_turned_where_more_of_them_fit_so():
     cuts = cuts_of(build)
     assert len(cuts) == 8 and all(np.ptp(one.rings[0], axis=0) == pytest.approx((20, 70)) for one in cuts)
     assert read_job(write_job(job)).repeat.turned
+
+
+def test_what_hands_do_out_of_the_hoop_is_done_for_every_copy():
+    (one,), (six,) = ([step for step in report(build)["steps"] if step.get("when") == "after"
+                       and step["kind"] == "poke_out"] for build in (ONE, SIX["step"]))  # fmt: skip
+    assert one["seconds"] < six["seconds"] <= 6 * one["seconds"]
+    assert six["seconds"] == pytest.approx(6 * one["seconds"] - 5 * 5.0)  # what doing it again at once spares

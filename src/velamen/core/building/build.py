@@ -21,7 +21,7 @@ from velamen.core.materials.hoops import field
 from velamen.core.materials.library import Library
 from velamen.core.memo import FORGET, Keyed, content, worked_out
 from velamen.core.plan.figures import Figures, figures_of
-from velamen.core.plan.repeat import Box, Grid, Spread, box_of, repeated
+from velamen.core.plan.repeat import Box, Grid, Spread, box_of, for_copies, repeated
 from velamen.core.plan.routing import Routed, route
 from velamen.core.plan.section import Section, laid_rows, section
 from velamen.core.plan.stitch_plan import Step, StitchPlan, plan_of
@@ -240,8 +240,9 @@ class Build:
 
     @worked_out
     def after_sewing(self) -> tuple[Stop, ...]:
-        """What hands do out of the hoop."""
-        return tuple(one for one in self.steps if isinstance(one, Stop) and one.when is When.AFTER)
+        """What hands do out of the hoop, for every copy that was in it."""
+        found = [one for one in self.steps if isinstance(one, Stop) and one.when is When.AFTER]
+        return tuple(for_copies(one, self.grid.copies) if self.grid else one for one in found)
 
 
 def build_job(job: Job) -> Build:
