@@ -23,7 +23,8 @@ from velamen.core.stitching.run import run_along, runs_along
 from velamen.core.stitching.strand import Strand, join, strand, tied
 
 SHORTEST_LINE = 1.6  # mm; a shorter line is left out
-INSIDE = 0.45  # mm that the inner border round lies inside the outline
+INSIDE, REACH = 0.45, 1.2  # mm that the inner border round lies inside the outline, and that lies off at most
+DETAIL = 0.05  # mm of an outline that it does not follow
 BORDER = 2.2  # mm of its stitch
 OFF_CROSSING, DROPPED = (
     0.35,
@@ -61,7 +62,9 @@ def net(
     lines, joined = [lines[nth] for nth in kept], [joined[nth] for nth in kept]
     sewn = _needle_points(lines, rings, stitch)
     arcs = _arcs(frame, following)
-    return [_sewn(way, frame, following, arcs, sewn, roles, border, start) for way in rounds(following, joined)]
+    inner = _inner_rounds(region, frame) if border > 1 else [None] * len(rings)
+    return [_sewn(way, frame, following, arcs, sewn, inner, roles, border, start)
+            for way in rounds(following, joined)]  # fmt: skip
 
 
 def _arcs(frame: Frame, following: Sequence[int]) -> list[Array]:
@@ -150,7 +153,7 @@ def _needle_points(lines: Sequence[Array], rings: Sequence[Array], stitch: float
 
 def _sewn(
     way: Sequence[Step], frame: Frame, following: Sequence[int], arcs: Sequence[Array], lines: Sequence[Array],
-    roles: tuple[str, str], border: int, start: Place | None,
+    inner: Sequence[Array | None], roles: tuple[str, str], border: int, start: Place | None,
 ) -> Strand:  # fmt: skip
     """A round as one strand, from an outline on, border rounds put in where each outline is left for good."""
     way = _turned(way, frame, arcs, start)
@@ -166,7 +169,8 @@ def _sewn(
         place = onward if step.ahead else step.arc
         parts.append(strand(points if step.ahead else points[::-1], roles[1]))
         if last[frame.at[step.arc][0]] == nth and border:
-            parts.append(_bordered(frame, place, roles[1], border))
+            ring = frame.at[step.arc][0]
+            parts.append(_bordered(frame, place, roles[1], border, inner[ring]))
     return tied(_one(parts))
 
 
@@ -185,28 +189,39 @@ def _turned(way: Sequence[Step], frame: Frame, arcs: Sequence[Array], start: Pla
     return [*way[first:], *way[:first]]
 
 
-def _bordered(frame: Frame, place: int, role: str, border: int) -> Strand:
-    """Rounds of an outline from one of its places and back: one on it, and before that one a little inside."""
-    ring, _ = frame.at[place]
+def _bordered(frame: Frame, place: int, role: str, border: int, within: Array | None) -> Strand:
+    """Rounds of an outline from one of its places and back: one on it, and before that one a little inside.
+
+    within: the ring inside it, None where there is none: the outline is sewn once more instead.
+    """
     spot = frame.places[place]
-    parts = [
-        run_along(line, BORDER)
-        for line in ([_inner(frame.rings[ring], ring, spot)] if border > 1 else [])
-        if len(line)
-    ]
-    parts.append(run_along(frame.stretch(place, place), BORDER))
+    inner = _inner(within, spot) if within is not None else np.zeros((0, 2))
+    parts = [run_along(inner, BORDER)] if len(inner) else []
+    whole = run_along(frame.stretch(place, place), BORDER)
+    parts += [whole] * (border - len(parts))
     return _one([strand(one, role) for one in parts])
 
 
-def _inner(closed: Array, ring: int, spot: Array) -> Array:
-    """From a place of an outline a little inside, once round and back; nothing where there is no room."""
-    grown = shapely.buffer(shapely.Polygon(closed), -INSIDE if ring == 0 else INSIDE, quad_segs=4)
-    part = max(shapely.get_parts(grown), key=lambda one: one.area, default=None)
-    if part is None or part.is_empty:
+def _inner_rounds(region: Polygon, frame: Frame) -> list[Array | None]:
+    """For each outline the ring a little inside it, None where there is no room for one all round."""
+    calm = shapely.simplify(region, DETAIL)  # shrinking takes long by what is far finer than it
+    shrunk = shapely.buffer(calm, -INSIDE, quad_segs=4)
+    if not isinstance(shrunk, Polygon) or shrunk.is_empty or len(shrunk.interiors) != len(region.interiors):
+        return [None] * len(frame.rings)
+    rings = [np.asarray(one.coords) for one in (shrunk.exterior, *shrunk.interiors)]
+    lines = np.array([shapely.linearrings(one) for one in rings], dtype=object)
+    nearest = [int(np.argmin(shapely.hausdorff_distance(lines, outline))) for outline in frame.lines]
+    return [rings[one] for one in nearest] if len(set(nearest)) == len(nearest) else [None] * len(nearest)
+
+
+def _inner(ring: Array, spot: Array) -> Array:
+    """From a place of an outline a little inside, once round and back; nothing where that is too far."""
+    ring = ring[:-1]
+    off = np.linalg.norm(ring - spot, axis=1)
+    if off.min() > REACH:
         return np.zeros((0, 2))
-    round_ = shapely.get_coordinates(part.exterior)[:-1]
-    round_ = np.roll(round_, -int(np.argmin(np.linalg.norm(round_ - spot, axis=1))), axis=0)
-    return np.concatenate([spot[None], round_, round_[:1], spot[None]])
+    ring = np.roll(ring, -int(np.argmin(off)), axis=0)
+    return np.concatenate([spot[None], ring, ring[:1], spot[None]])
 
 
 def _one(parts: Sequence[Strand]) -> Strand:
