@@ -85,7 +85,10 @@ def relief(
     lying.sew(row)
     standing = 1.0 - (1.0 - PRESSED_BY_THREAD) * pressed
     pile = standing * lying.pile
-    height = lying.height + pile + SETTLED * THREAD_HIGH * calmed(lying.threads, grid.cells(NEAR))
+    raised = calmed(lying.threads, grid.cells(NEAR))
+    bridged = np.minimum(raised, 1.0)  # threads go straight over the edge of a cloth
+    ground = lying.height + bridged * (calmed(lying.height, grid.cells(WIDE)) - lying.height)
+    height = ground + pile + SETTLED * THREAD_HIGH * raised
     return Relief(left, top, step, height, standing, pile)
 
 

@@ -35,7 +35,11 @@ export function heightsOf(plan, row, hidden = new Set()) {
   sew(row);
   if (pile.some((one) => one > 0)) press(plan, row, every, pile, presses, grid, cells);
   const raised = calmed(threads, wide, high, cells(relief.near));
-  for (let at = 0; at < size; at++) height[at] += pile[at] + relief.thread_high * raised[at];
+  const even = calmed(height, wide, high, cells(relief.wide));
+  for (let at = 0; at < size; at++) {
+    height[at] += Math.min(raised[at], 1) * (even[at] - height[at]); // threads go straight over the edge of a cloth
+    height[at] += pile[at] + relief.thread_high * raised[at];
+  }
   return { ...grid, height, pile };
 }
 
