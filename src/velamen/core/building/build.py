@@ -211,7 +211,12 @@ class Build:
 
     def host_of(self, piece_id: str) -> str:
         """Id of the piece that one decorates, "" where it decorates none."""
-        return next((one.on for one in self.placed if one.id == piece_id), "")
+        return self.hosts.get(piece_id, "")
+
+    @worked_out
+    def hosts(self) -> dict[str, str]:
+        """For each piece the id of the one that it decorates, "" for none."""
+        return {one.id: one.on for one in self.placed}
 
     def _crowded(self) -> list[Finding]:
         hosts = [self.clear_of(one) for one in dict.fromkeys(each.on for each in self.placed) if one]

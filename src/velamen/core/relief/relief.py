@@ -41,16 +41,12 @@ class Press:
 
 @dataclass(frozen=True)
 class Relief:
-    """Heights in mm above the base's ground, (h, w), in cells of `step` mm from a corner on.
-
-    standing: share of pile that is up.
-    """
+    """Heights in mm above the base's ground, (h, w), in cells of `step` mm from a corner on."""
 
     left: float
     top: float
     step: float
     height: Array
-    standing: Array
     pile: Array  # mm of the height that is pile
 
     @property
@@ -89,7 +85,7 @@ def relief(
     bridged = np.minimum(raised, 1.0)  # threads go straight over the edge of a cloth
     ground = lying.height + bridged * (calmed(lying.height, grid.cells(WIDE)) - lying.height)
     height = ground + pile + SETTLED * THREAD_HIGH * raised
-    return Relief(left, top, step, height, standing, pile)
+    return Relief(left, top, step, height, pile)
 
 
 def _begun(one: Laid) -> int:

@@ -1,4 +1,4 @@
-"""A net: lines in two directions over a region, joined at its border, in one thread (shared method, measured: lace).
+"""A net: lines in two directions over a region, joined at its border, in one thread.
 
 Lines cross between needle points, so that each crossing is a lock; their ends are needle points of the outline, and
 one round of it runs a little inside, across all of them.
@@ -26,10 +26,7 @@ SHORTEST_LINE = 1.6  # mm; a shorter line is left out
 INSIDE, REACH = 0.45, 1.2  # mm that the inner border round lies inside the outline, and that lies off at most
 DETAIL = 0.05  # mm of an outline that it does not follow
 BORDER = 2.2  # mm of its stitch
-OFF_CROSSING, DROPPED = (
-    0.35,
-    0.4,
-)  # mm a needle point keeps from a crossing; nearer than this to another it is dropped
+OFF_CROSSING, DROPPED = 0.35, 0.4  # mm a needle point keeps from a crossing, and from another
 ROOM, NO_ROOM = 1.0, 2.0  # mm of a first stitch in which a tie lies well, and mm that one is worth going for it
 SAME = 1e-6  # mm within which two places are one
 MOST_LINES = 4000
@@ -54,13 +51,13 @@ def net(
     frame = Frame(rings)
     lines = _lines(region, cell, angle)
     lines += _connectors(rings, lines)
-    ends = [(frame.place(line[0]), frame.place(line[-1])) for line in lines]
+    ends = frame.ask(np.array([(line[0], line[-1]) for line in lines]).reshape(-1, 2)).reshape(-1, 2)
     following = frame.settle()
     joined = [(frame.known[one], frame.known[other]) for one, other in ends]
     lines = [np.stack([frame.places[one], frame.places[other]]) for one, other in joined]
     kept = [nth for nth, (one, other) in enumerate(joined) if one != other and _needed(frame, lines[nth], one, other)]
     lines, joined = [lines[nth] for nth in kept], [joined[nth] for nth in kept]
-    sewn = _needle_points(lines, rings, stitch)
+    sewn = _needle_points(lines, stitch)
     arcs = _arcs(frame, following)
     inner = _inner_rounds(region, frame) if border > 1 else [None] * len(rings)
     return [_sewn(way, frame, following, arcs, sewn, inner, roles, border, start)
@@ -96,8 +93,9 @@ def _connectors(rings: Sequence[Array], lines: Sequence[Array]) -> list[Array]:
             coo_array((np.ones(len(nearest)), nearest.T), (len(rings),) * 2), directed=False
         )
     found: list[Array] = []
+    between = shapely.distance(outlines[:, None], outlines[None])
     while len(set(group.tolist())) > 1:
-        apart = np.where(group[:, None] == group[None], np.inf, shapely.distance(outlines[:, None], outlines[None]))
+        apart = np.where(group[:, None] == group[None], np.inf, between)
         one, other = np.unravel_index(int(np.argmin(apart)), apart.shape)
         found.append(shapely.get_coordinates(shapely.shortest_line(outlines[one], outlines[other])))
         group[group == group[other]] = group[one]
@@ -123,7 +121,7 @@ def _lines(region: Polygon, cell: float, angle: float) -> list[Array]:
     return found
 
 
-def _needle_points(lines: Sequence[Array], rings: Sequence[Array], stitch: float) -> list[Array]:
+def _needle_points(lines: Sequence[Array], stitch: float) -> list[Array]:
     """Needle points of each line, kept off crossings with the others and with the inner border round."""
     if not lines:
         return []

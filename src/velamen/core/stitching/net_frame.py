@@ -9,6 +9,7 @@ import shapely
 from numpy.typing import NDArray
 
 from velamen.core.arrays import Array
+from velamen.core.geometry.polyline import arc_lengths
 
 SAME_PLACE, IN_CORNER = 0.5, 0.45  # mm along an outline within which ends share a place, and from a corner
 CORNER = np.radians(35.0)
@@ -19,21 +20,21 @@ class Frame:
 
     def __init__(self, rings: Sequence[Array]) -> None:
         self.rings = [np.concatenate([ring, ring[:1]]) for ring in rings]
-        self.way = [
-            np.concatenate(([0.0], np.cumsum(np.linalg.norm(np.diff(one, axis=0), axis=1)))) for one in self.rings
-        ]
+        self.way = [arc_lengths(one) for one in self.rings]
         self.lines = np.array([shapely.linearrings(one) for one in self.rings], dtype=object)
         self.asked: list[tuple[int, float]] = []  # ring and mm along it, of each place as it was asked for
         self.known: dict[int, int] = {}  # number of the place that an asked one has become
         self.places: list[Array] = []
         self.at: list[tuple[int, float]] = []
 
-    def place(self, point: Array) -> int:
-        """Asks for a place on the nearest outline; its number as asked for."""
-        spot = shapely.Point(point)
-        nth = int(np.argmin(shapely.distance(self.lines, spot)))
-        self.asked.append((nth, float(shapely.line_locate_point(self.lines[nth], spot))))
-        return len(self.asked) - 1
+    def ask(self, points: Array) -> NDArray[np.int64]:
+        """Asks for a place on the nearest outline of each of (n, 2) points; their numbers as asked for, (n,)."""
+        spots = shapely.points(points)
+        nearest = shapely.STRtree(self.lines).nearest(spots)
+        along = shapely.line_locate_point(self.lines[nearest], spots)
+        first = len(self.asked)
+        self.asked += zip(nearest.tolist(), along.tolist(), strict=True)
+        return np.arange(first, len(self.asked))
 
     def settle(self) -> list[int]:
         """Places that lie near one another, or near a corner, become one; for each the next one on its outline."""

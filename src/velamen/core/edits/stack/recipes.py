@@ -117,9 +117,8 @@ def _with_part(job: Job, part: Part, design: Sequence[str], around: list[str]) -
         known = {one.id for one in job.pieces}
         job = with_maker(job, line, at=at)
         piece = next(one for one in job.pieces if one.id not in known)
-        piece = (
-            piece if lays_cloth(change(piece, construct=part.construct)) else change(piece, thread=base_thread(job))
-        )
+        if not lays_cloth(change(piece, construct=part.construct)):
+            piece = change(piece, thread=base_thread(job))
     named = {
         "cloth": part.cloth if part.cloth in library.cloths else piece.cloth,
         "thread": part.thread if part.thread in library.threads else piece.thread,
