@@ -16,11 +16,19 @@ from velamen.core.values.value import Values, number
 NET = declare("lace_net", "net")
 NET_BORDER = declare("lace_border", "border of a net")
 
+
+def net_settings(name: str) -> tuple[Setting, ...]:
+    """Settings of the lines of a net."""
+    return (
+        Setting(f"{name}_cell", "Cell", "Net", "Between neighbouring lines, in both directions.", low=1.5, high=12.0),
+        Setting(f"{name}_angle", "Angle", "Net", "Of the lines one way, clockwise from the horizontal; the others "
+                "lie square to them.", unit="°", low=-90, high=90, step=1),
+        Setting(f"{name}_length", "Length", "Net", "Of a stitch, at most.", low=1.0, high=4.0),
+    )  # fmt: skip
+
+
 SETTINGS = (
-    Setting("net_cell", "Cell", "Net", "Between neighbouring lines, in both directions.", low=1.5, high=12.0),
-    Setting("net_angle", "Angle", "Net", "Of the lines one way, clockwise from the horizontal; the others lie square "
-            "to them.", unit="°", low=-90, high=90, step=1),
-    Setting("net_length", "Length", "Net", "Of a stitch, at most.", low=1.0, high=4.0),
+    *net_settings("net"),
     Setting("net_border", "Border rounds", "Net", "Beside the one in which its lines end: the first on the outline, "
             "the second a little inside, across the lines.", unit="", low=0, high=2, step=1),
 )  # fmt: skip
@@ -28,11 +36,15 @@ SETTINGS = (
 
 def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     """The net with its border, in one thread."""
-    cell, angle = number(values, "net_cell"), float(np.radians(number(values, "net_angle")))
-    length, border = number(values, "net_length"), int(number(values, "net_border"))
-    sewn = [one for part in shapely.get_parts(work.region)
+    return f"Net {number(values, 'net_cell'):.1f}", nets(work, values, "net", int(number(values, "net_border")))
+
+
+def nets(work: Work, values: Values, name: str, border: int) -> list[Strand]:
+    """A net over each part of a region, by the settings `name`_cell, _angle and _length; border: its rounds."""
+    cell, angle = number(values, f"{name}_cell"), float(np.radians(number(values, f"{name}_angle")))
+    length = number(values, f"{name}_length")
+    return [one for part in shapely.get_parts(work.region) if not part.is_empty
             for one in net(part, (NET, NET_BORDER), cell, angle, length, border, work.start)]  # fmt: skip
-    return f"Net {cell:.1f}", sewn
 
 
 CONSTRUCTION = plain("net", "Net", NET, SETTINGS, sewing, ends=Ends.BACK,

@@ -21,11 +21,11 @@ from velamen.core.constructions.base import (
     Work,
 )
 from velamen.core.constructions.edge import outside, round_corners, sides
+from velamen.core.constructions.framing import OWN, ground_of
 from velamen.core.constructions.patch.edge import EDGE_COVER
 from velamen.core.constructions.patch.operations import operations
-from velamen.core.constructions.patch.settings import OWN, SETTINGS
+from velamen.core.constructions.patch.settings import SETTINGS
 from velamen.core.constructions.plain import BORDER, GROUND
-from velamen.core.geometry.even import joined
 from velamen.core.geometry.region import Area, across, band, grown
 from velamen.core.proofs.finding import Finding
 from velamen.core.setting import Plain
@@ -40,10 +40,7 @@ USUAL_WIDTH, USUAL_SHARE = 4.0, 55.0  # mm and % of a border, until its own valu
 
 def ground(work: Work, known: Mapping[str, Plain]) -> Area:
     """Its cloth: the shape as it is drawn, or an outline round what lies on it."""
-    form = str(known["patch_outline"])
-    if form == OWN:
-        return work.sources[0] if len(work.sources) == 1 else joined(work.sources)
-    return framed(work.sources, form, *(float(known[f"patch_{key}"]) for key in ("margin", "gap", "calm")))
+    return ground_of(work, known, "patch")
 
 
 def read(shape: Area, sources: Sequence[Area]) -> Mapping[str, Plain]:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from velamen.core.artwork.framed import FORMS
 from velamen.core.constructions.edge import satin_settings
+from velamen.core.constructions.framing import OUTLINES, ROUND
 from velamen.core.geometry.corners import CORNERS
 from velamen.core.setting import Setting
 
@@ -15,9 +15,6 @@ WAYS = (
 )  # fmt: skip
 EDGES = (("satin", "satin"), ("overedge", "overedge"), ("none", "none"))
 GROUNDS = (("none", "none"), ("fill", "fill"), ("cloth", "cloth"))
-OWN = "own"
-OUTLINES = ((OWN, "as it is drawn"), *FORMS)
-ROUND = ("patch_outline", "|".join(key for key, _ in FORMS))
 STARTS = (("calm", "on the calmest stretch"), ("bottom", "at the bottom centre"))
 SATIN, SEWN = ("patch_edge", "satin"), ("patch_edge", "satin|overedge")
 
@@ -36,7 +33,7 @@ OUTLINE = (
     Setting("patch_outline", "Outline", "Outline", "Of its cloth: its shape as it is drawn, a calm line round the "
             "design, or the smallest of these that holds it.", kind="choice", unit="", choices=OUTLINES, early=True),
     Setting("patch_margin", "Margin", "Outline", "From the shapes of the design to the edge of the cloth.", low=0.0,
-            high=60.0, early=True, needs=ROUND),
+            high=60.0, early=True, needs=("patch_outline", ROUND)),
     Setting("patch_gap", "Gaps closed", "Outline", "Gaps up to this width are closed; as wide as it takes for one "
             "outline.", low=0.0, high=60.0, early=True, needs=("patch_outline", "calm")),
     Setting("patch_calm", "Calmness", "Outline", "Bumps and notches up to this size are smoothed away.", low=0.0,
