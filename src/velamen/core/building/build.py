@@ -10,6 +10,7 @@ from typing import Any, cast
 import numpy as np
 
 from velamen.core.building.following import sewn_area
+from velamen.core.building.lace import is_lace, lace_findings, openings, rinse_of
 from velamen.core.building.lost import Lost, setting_aside
 from velamen.core.building.matched import Matched, PieceValues, forget_values, matched_job, without
 from velamen.core.building.progress import tell
@@ -33,6 +34,7 @@ from velamen.core.proofs.lettering import letter_findings
 from velamen.core.proofs.materials import Sight, job_findings
 from velamen.core.proofs.proved import Proved
 from velamen.core.proofs.repeat import repeat_findings
+from velamen.core.proofs.rinse.proof import Rinse
 from velamen.core.proofs.thread_ends import end_findings
 from velamen.core.timeline.layers import Layer
 from velamen.core.timeline.operation import Operation, Stop, When
@@ -190,11 +192,20 @@ class Build:
         found += access_findings(self.plan, self.cloths)
         found += density_findings(self.plan.xy[self.plan.sewn], self.job.brief, self.library)
         found += end_findings(self.plan)
+        if self.rinse is not None:
+            found += lace_findings(self.rinse, self.plan, {one.piece.id: one.piece.name for one in self.pieces})
         found += self._crowded()
         found += repeat_findings(self.grid, field(self.library.hoops[self.job.brief.hoop]))
         regions = {one.piece.id: one.work.region for one in self.pieces}
         wrong = violations(self.placed, self.operations)
         return (*found, *(order_finding(one.operation.piece, one.why, regions[one.operation.piece]) for one in wrong))
+
+    @worked_out
+    def rinse(self) -> Rinse | None:
+        """The rinse proof; None where it is no lace, or nothing is sewn."""
+        if not is_lace(self.job, self.library, len(self.cut)) or not self.plan.sewn.any():
+            return None
+        return rinse_of(self.plan, openings([(one.kind.family, one.work) for one in self.pieces]))
 
     def clear_of(self, piece_id: str) -> Clear | None:
         """How far what decorates a piece may reach; None where it has no border."""

@@ -55,6 +55,7 @@ def report(build: Build) -> dict[str, Any]:
         ],
         "proofs": {
             **_piece_proofs(build), "access": _access(build), "order": _order(build), "density": _density(build),
+            "rinse": _rinse(build),
         },
     }  # fmt: skip
 
@@ -95,6 +96,26 @@ def _density(build: Build) -> dict[str, Any]:
     limit, proof = density_limit(build.job.brief, build.library), prove_density(build)
     return {"held": proof.held, "limit_per_mm2": limit.value, "reasons": list(limit.reasons),
             "most_per_mm2": round(proof.most, 2)}  # fmt: skip
+
+
+def _rinse(build: Build) -> dict[str, Any] | None:
+    """What is left once the stabilizer is gone; null where that is no lace."""
+    proof = build.rinse
+    if proof is None:
+        return None
+    weak, loose = proof.weakest, proof.parts[1:]
+    return {
+        "held": proof.held, "parts": len(proof.parts), "touching": proof.touching,
+        "loose": [{"at": list(one.at), "length_mm": round(one.length, 1)} for one in loose],
+        "weakest": None if weak is None else {
+            "at": list(weak.at), "threads": weak.strands, "passes": weak.threads, "share": round(weak.share, 4),
+            "exact": weak.exact,
+        },
+        "sagging": [{"at": list(one.at), "width_mm": one.much} for one in proof.sagging],
+        "unsupported": [{"at": list(one.at), "rows": one.rows, "first_row": one.row[0] + 1,
+                         "last_row": one.row[1] + 1} for one in proof.unsupported],
+        "wire": [{"at": list(one.at), "mm_per_mm2": one.much} for one in proof.wire],
+    }  # fmt: skip
 
 
 def _steps(build: Build) -> list[dict[str, Any]]:
