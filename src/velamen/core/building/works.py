@@ -19,6 +19,7 @@ from velamen.core.job.regions import region_of
 from velamen.core.job.shape import LINES, Shape
 from velamen.core.materials.hoops import field
 from velamen.core.materials.library import Library, pick
+from velamen.core.materials.records import Motif
 from velamen.core.memo import kept
 from velamen.core.setting import NONE
 from velamen.core.timeline.hooping import cloth_layer, foam_layer
@@ -31,10 +32,10 @@ def work_of(piece: Piece, region: Area, library: Library, shape: Shape | None = 
     pick(library.threads, piece.thread, "thread")
     layer = cloth_layer(cloth, library.like(cloth), piece.id)
     if shape is None:
-        return Work(piece.id, piece.name, region, layer, piece.thread, _foams(library))
+        return Work(piece.id, piece.name, region, layer, piece.thread, _foams(library), _motifs(library))
     lines = {kind: tuple(np.array(one.points) for one in shape.lines if one.kind == kind) for kind in LINES}
     return Work(
-        piece.id, piece.name, region, layer, piece.thread, _foams(library),
+        piece.id, piece.name, region, layer, piece.thread, _foams(library), _motifs(library),
         np.array(shape.rings[0]) if shape.open else None, lines["guide"], lines["direction"], piece.start, piece.end,
         die=shape.die,
     )  # fmt: skip
@@ -70,6 +71,11 @@ def _nominal(construct: str, sources: Area) -> Area:
 @lru_cache(maxsize=64)
 def _foams(library: Library) -> Mapping[str, Layer]:
     return MappingProxyType({foam.key: foam_layer(foam) for foam in library.foams.values()})
+
+
+@lru_cache(maxsize=64)
+def _motifs(library: Library) -> Mapping[str, Motif]:
+    return MappingProxyType(dict(library.motifs))
 
 
 def check_pieces(job: Job) -> Job:

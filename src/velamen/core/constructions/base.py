@@ -23,6 +23,7 @@ from shapely import Polygon
 from velamen.core.arrays import Array, Place
 from velamen.core.geometry.region import Area
 from velamen.core.job.shape import Shape
+from velamen.core.materials.records import Motif
 from velamen.core.proofs.finding import Finding
 from velamen.core.proofs.proved import Proof
 from velamen.core.setting import Plain, Setting
@@ -62,6 +63,7 @@ class Work:
     cloth: Layer
     thread: str  # key
     foams: Mapping[str, Layer]  # by key, for constructions that lay some
+    motifs: Mapping[str, Motif] = field(default_factory=dict)  # by key, for those that repeat some
     line: Array | None = None  # (n, 2) where the shape is an open line, whose region is the ground it runs over
     guides: tuple[Array, ...] = ()  # lines (n, 2) drawn on the shape, along which rows lie
     directions: tuple[Array, ...] = ()  # lines (n, 2) along which stitches lie

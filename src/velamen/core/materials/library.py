@@ -18,6 +18,7 @@ from velamen.core.materials.records import (
     Die,
     Foam,
     Hoop,
+    Motif,
     Stabilizer,
     Thread,
     Topping,
@@ -40,6 +41,7 @@ class Library:
     threads: Mapping[str, Thread]
     hoops: Mapping[str, Hoop]
     dies: Mapping[str, Die]
+    motifs: Mapping[str, Motif]
 
     def rows(self, kind: str) -> Mapping[str, Any]:
         """All rows of a kind by key."""
@@ -67,6 +69,7 @@ def shipped_rows() -> Rows:
         "bases": _toml("bases.toml"),
         "threads": _toml("threads.toml"),
         "dies": _toml("dies.toml"),
+        "motifs": _toml("motifs.toml"),
     }
     hoops = sorted(rows["hoops"].items(), key=lambda item: item[1]["width"] * item[1]["height"])
     return {**rows, "hoops": dict(hoops)}

@@ -128,7 +128,16 @@ class Die:
     outline: str
 
 
-Record = Base | Stabilizer | Topping | Foam | Cloth | Thread | Hoop | Die
+@dataclass(frozen=True)
+class Motif:
+    """A small repeated figure. path: an SVG path of one line, from its entry to its exit, both on its base line."""
+
+    key: str
+    name: str
+    path: str
+
+
+Record = Base | Stabilizer | Topping | Foam | Cloth | Thread | Hoop | Die | Motif
 
 
 @dataclass(frozen=True)
@@ -236,4 +245,10 @@ DIES = Kind("dies", "Cutting dies", "cutting die", Die, (
     Setting("outline", "Outline", "", "SVG path in mm, of one shape.", kind="text", unit="", low=1, longest=2000),
 ))  # fmt: skip
 
-KINDS = {kind.key: kind for kind in (BASES, STABILIZERS, TOPPINGS, FOAMS, CLOTHS, THREADS, HOOPS, DIES)}
+MOTIFS = Kind("motifs", "Motifs", "motif", Motif, (
+    _name(),
+    Setting("path", "Path", "", "SVG path of one line, y down: it begins and ends on its base line.",
+            kind="text", unit="", low=1, longest=4000),
+))  # fmt: skip
+
+KINDS = {kind.key: kind for kind in (BASES, STABILIZERS, TOPPINGS, FOAMS, CLOTHS, THREADS, HOOPS, DIES, MOTIFS)}

@@ -80,6 +80,16 @@ def _columns(region: Polygon, sewing: Sewing, directions: Sequence[Array], start
     return linked([*_patches(region, plan, lanes, sewing), *thread.strands()], region)
 
 
+def lanes_of(region: Polygon, directions: Sequence[Array] = ()) -> list[Lane]:
+    """The lanes of a shape's strokes, those last that end at others; what is sewn as a fill has none."""
+    plan = planned(region)
+    if directions and plan.axes and len(plan.axes) == 1 and not plan.strokes.strokes[0].hub:
+        plan = _along(plan, directions)
+    order = order_of(plan.strokes, list(plan.axes), None)
+    lanes = _lanes(region, plan, order, Sewing("column", 0.4), directions)
+    return [lane for _, lane in sorted(lanes.items()) if isinstance(lane, Lane)]
+
+
 def check(sewing: Sewing) -> None:
     """Raises BadInput for figures out of bounds."""
     bounds = (("spacing", sewing.spacing, 0.15, 4.0), ("pull", sewing.pull, 0.0, 2.0),

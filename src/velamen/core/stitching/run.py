@@ -47,7 +47,7 @@ def runs_along(
     >>> [len(one) for one in runs_along(lines, 2.5)]
     [5, 2]
     """
-    calm = [_calm(line) for line in lines]
+    calm = _calm(lines)
     long = [line for line in calm if len(line) > 1]
     if not long:
         return calm
@@ -136,14 +136,22 @@ def calm_places(ring: Array, count: int, window: float = 6.0) -> Array:
     return np.asarray(here[taken])
 
 
-def _calm(line: Array) -> Array:
-    if len(line) < 3:
-        return line
+def _calm(lines: Sequence[Array]) -> list[Array]:
+    """Lines without detail that a run does not follow."""
     # Simplifying costs up to the square of the points: what is very long is calmed in parts.
-    parts = [line[at : at + AT_ONCE + 1] for at in range(0, max(len(line) - 2, 1), AT_ONCE)]
-    calm = shapely.simplify([shapely.LineString(part) for part in parts], DETAIL, preserve_topology=False)
-    kept = [shapely.get_coordinates(one) for one in calm]
-    return np.concatenate([*(one[:-1] for one in kept[:-1]), kept[-1]])
+    cut = [[line[at : at + AT_ONCE + 1] for at in range(0, max(len(line) - 2, 1), AT_ONCE)] for line in lines]
+    parts = [part for each in cut for part in each]
+    if not parts:
+        return []
+    owner = np.repeat(np.arange(len(parts)), [max(len(part), 2) for part in parts])
+    points = np.concatenate([part if len(part) > 1 else np.repeat(part, 2, axis=0) for part in parts])
+    drawn = shapely.simplify(shapely.linestrings(points, indices=owner), DETAIL, preserve_topology=False)
+    calm = iter(np.split(shapely.get_coordinates(drawn), np.cumsum(shapely.get_num_coordinates(drawn))[:-1]))
+    found = []
+    for line, each in zip(lines, cut, strict=True):
+        kept = [next(calm) for _ in each]
+        found.append(line if len(line) < 3 else np.concatenate([*(one[:-1] for one in kept[:-1]), kept[-1]]))
+    return found
 
 
 def _even_stops(

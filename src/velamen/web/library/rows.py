@@ -7,11 +7,12 @@ from typing import Any
 
 from django.db import transaction
 
+from velamen.core.artwork.motif import figure_of
 from velamen.core.edits.shapes.dies import die_region
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job
 from velamen.core.materials.library import Library, library_with, pick, shipped
-from velamen.core.materials.records import KINDS, Die, Kind
+from velamen.core.materials.records import KINDS, Die, Kind, Motif
 from velamen.web.accounts.models import Shop
 from velamen.web.library.models import Row
 
@@ -53,6 +54,8 @@ def save_row(shop: Shop, kind: Kind, key: str, fields: dict[str, Any]) -> None:
     record = kind.read(key, fields)
     if isinstance(record, Die):
         die_region(record)
+    if isinstance(record, Motif):
+        figure_of(record)
     own = _own(shop)
     own.setdefault(kind.key, {})[key] = fields
     library_with(own)

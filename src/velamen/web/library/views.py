@@ -31,6 +31,7 @@ FIGURES = {
     "threads": ("weight", "finish"),
     "hoops": ("shape", "width", "height"),
     "dies": (),
+    "motifs": (),
 }
 """What the list of each kind shows beside the name."""
 

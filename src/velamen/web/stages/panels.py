@@ -74,6 +74,7 @@ def piece_context(request: HttpRequest, job: Job, piece_id: str | None, also: li
         "cloths": {**known.cloths, **shop.cloths}.values(),
         "threads": {**known.threads, **shop.threads}.values(),
         "foams": {**known.foams, **shop.foams}.values(),
+        "figures": {**known.motifs, **shop.motifs},
         "cloth": known.cloths[chosen.piece.cloth] if chosen else None,
         "thread": known.threads[chosen.piece.thread] if chosen else None,
         "presets": for_piece(request.shop, chosen.piece, build.job.brief.base) if chosen else [],

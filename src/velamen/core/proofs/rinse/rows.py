@@ -50,6 +50,7 @@ def rows_of(lies: Lying) -> Rows:
     row = long >= ROW
     begin, end, whole, long = begin[row], end[row], whole[row], long[row]
     paired = _paired(start[begin], stop[end], whole / long[:, None], lies.thread[begin])
+    paired &= lies.strand[begin[1:]] != lies.strand[end[:-1]]  # a stitch sewn back, as in a bean
     packed, field = _fields(paired)
     first, last = begin[packed], end[packed]
     of = np.full(len(lies.ends), -1, np.int64)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from functools import cache, lru_cache
 from pathlib import Path
 from typing import Any
@@ -14,16 +14,18 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 from shapely import Polygon
 
+from velamen.core.artwork.motif import figure_of
 from velamen.core.edits.shapes.dies import die_region
 from velamen.core.job.shape import Backdrop
 from velamen.core.lengths import show_length
-from velamen.core.materials.records import Cloth, Die, Thread
+from velamen.core.materials.records import Cloth, Die, Motif, Thread
 from velamen.core.plan.figures import clock
 from velamen.core.plan.stitch_plan import StitchPlan
 from velamen.core.stitching.roles import role_of
 from velamen.web.jobs.pictures import ring_path
 
 register = template.Library()
+PICTURED = 100  # units that a motif's picture is high
 ICONS = Path(__file__).resolve().parents[2] / "static" / "vendor" / "icons"
 
 
@@ -141,6 +143,27 @@ def die_picture(die: Die) -> SafeString:
         '<svg class="die-picture" viewBox="{} {} {} {}" aria-hidden="true"><path d="{}" fill-rule="evenodd"/></svg>',
         f"{-side / 2:.1f}", f"{-side / 2:.1f}", f"{side:.1f}", f"{side:.1f}", path,
     )  # fmt: skip
+
+
+@register.simple_tag
+def motif_picture(motif: Motif) -> SafeString:
+    """A motif's one line, small, with a dot where it begins."""
+    figure = figure_of(motif)
+    points = figure.line * PICTURED
+    (left, top), (right, bottom) = points.min(axis=0), points.max(axis=0)
+    side = 1.12 * max(right - left, bottom - top)
+    across, down = (left + right - side) / 2, (top + bottom - side) / 2
+    path = "M" + "L".join(f"{x:.0f},{y:.0f}" for x, y in points)
+    return format_html(
+        '<svg class="motif-picture" viewBox="{} {} {} {}" aria-hidden="true"><path d="{}"/></svg>',
+        f"{across:.0f}", f"{down:.0f}", f"{side:.0f}", f"{side:.0f}", path,
+    )  # fmt: skip
+
+
+@register.filter
+def at_key(rows: Mapping[str, Any], key: str) -> Any:
+    """The row of a key."""
+    return rows[key]
 
 
 _RECT = '<rect width="4" height="14" x="{}" fill="{{0}}"/>'

@@ -36,9 +36,9 @@ document.addEventListener("toggle", (event) => {
   if (event.target.open && part !== "add") show(chosen());
 }, true);
 
-// A stitch is chosen: its list has done its work.
+// A stitch or a motif is chosen: its list has done its work.
 document.addEventListener("change", (event) => {
-  if (event.target.name === "construct") event.target.closest("details").open = false;
+  if (["construct", "motif", "motif_second"].includes(event.target.name)) event.target.closest("details").open = false;
 });
 
 // The pieces that were asked for last, while their panels are on their way: an edit that is answered meanwhile keeps

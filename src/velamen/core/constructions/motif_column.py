@@ -1,0 +1,38 @@
+"""Motif column: small figures between the two sides of a stroke (handbook, section 9)."""
+
+from __future__ import annotations
+
+from velamen.core.constructions.base import Ends, Sample, Work
+from velamen.core.constructions.motif_settings import MOTIF, ROW_GAP, SEWN, WHICH, figures, sewing, told
+from velamen.core.constructions.plain import plain
+from velamen.core.setting import Setting
+from velamen.core.stitching.motif_column import FITS, ROWS, ColumnMotifs, motif_columns
+from velamen.core.stitching.strand import Strand
+from velamen.core.values.value import Values, choice, number
+
+FIRST, SECOND, SIZE, GAP = WHICH
+FIT = Setting("motif_fit", "They fit", "Motif", "Whether figures are as high as the column is wide, or of one size "
+              "in as many rows as have room.", kind="choice", unit="", choices=FITS)  # fmt: skip
+
+SETTINGS = (
+    FIRST,
+    SECOND,
+    FIT,
+    Setting(SIZE.key, SIZE.label, SIZE.group, SIZE.help, low=SIZE.low, high=SIZE.high, needs=("motif_fit", ROWS)),
+    GAP,
+    Setting(ROW_GAP.key, ROW_GAP.label, ROW_GAP.group, ROW_GAP.help, low=ROW_GAP.low, high=ROW_GAP.high,
+            needs=("motif_fit", ROWS)),
+    *SEWN,
+)  # fmt: skip
+
+
+def sewn(work: Work, values: Values) -> tuple[str, list[Strand]]:
+    """Figures along every stroke."""
+    motifs = ColumnMotifs(figures(work, values), number(values, "motif_size"), number(values, "motif_gap"),
+                          number(values, "motif_row_gap"), choice(values, "motif_fit"))  # fmt: skip
+    return f"Motif column, {told(work, values)}", motif_columns(
+        work.region, motifs, sewing(values), work.directions, work.start
+    )
+
+
+CONSTRUCTION = plain("motif_column", "Motif column", MOTIF, SETTINGS, sewn, ends=Ends.BACK, shown_on=Sample.STROKE)

@@ -1,0 +1,218 @@
+"""One thread round closed motifs: each is gone round once, and left for its neighbours where these come nearest.
+
+Neighbours hang together by hops: the shortest line between two outlines, or one place where they cross. A tree of the
+shortest hops takes in all motifs; the thread goes round each motif and on its way into every one that hangs on it,
+so that no outline is gone along more often than asked and every hop there and back.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import breadth_first_order, connected_components, minimum_spanning_tree
+from shapely import Polygon
+
+from velamen.core.arrays import Array, Index
+from velamen.core.geometry.polyline import arc_lengths
+from velamen.core.stitching.roles import CODE
+from velamen.core.stitching.run import CORNER, runs_along
+from velamen.core.stitching.strand import Strand, strand
+
+TOGETHER = 0.5  # mm along an outline within which hops leave it at one place
+IN_CORNER = 0.45  # mm from a corner within which a hop goes into it
+TOUCH = 1e-3  # mm added to every hop, so that those of no length count
+
+
+@dataclass(frozen=True)
+class Hop:
+    """From a motif to the one that hangs on it: places, as numbers, on either's outline."""
+
+    place: int
+    child: int
+    entry: int
+
+
+@dataclass
+class Loop:
+    """A motif's outline, first point again at its end, with places at mm along it from which hops go."""
+
+    line: Array
+    places: list[float]
+
+    def place(self, along: float) -> int:
+        """The number of a place, of one near it where there is one; near a corner that."""
+        way = self.way
+        corners = way[self.corners]
+        near = corners[np.abs(corners - along) <= IN_CORNER] if len(corners) else corners
+        along = float(near[np.argmin(np.abs(near - along))]) if len(near) else along
+        total = float(way[-1])
+        for nth, known in enumerate(self.places):
+            off = abs(known - along)
+            if min(off, total - off) <= TOGETHER:
+                return nth
+        self.places.append(along)
+        return len(self.places) - 1
+
+    def __post_init__(self) -> None:
+        self.way = arc_lengths(self.line)
+        side = np.diff(self.line, axis=0)
+        heading = np.arctan2(side[:, 1], side[:, 0])
+        turn = np.abs(np.angle(np.exp(1j * (heading - np.roll(heading, 1)))))
+        self.corners = np.flatnonzero(turn > CORNER)
+
+    def spots(self) -> Array:
+        """(k, 2) of its places."""
+        return np.stack([np.interp(self.places, self.way, self.line[:, axis]) for axis in (0, 1)], axis=1)
+
+    def arcs(self) -> tuple[list[int], list[Array]]:
+        """Numbers of its places in order along it, and the line from each to the next."""
+        order = np.argsort(self.places).tolist()
+        at = [self.places[nth] for nth in order]
+        spots = self.spots()[order]
+        total = float(self.way[-1])
+        twice = np.concatenate([self.way[:-1], self.way + total])
+        points = np.concatenate([self.line[:-1], self.line])
+        found = []
+        for nth, begin in enumerate(at):
+            end = at[nth + 1] if nth + 1 < len(at) else at[0] + total
+            inner = points[(twice > begin + 1e-9) & (twice < end - 1e-9)]
+            found.append(np.concatenate([spots[nth][None], inner, spots[(nth + 1) % len(at)][None]]))
+        return order, found
+
+
+def tours(
+    lines: Sequence[Array], region: Polygon, reach: float, role: str, stitch: float, times: int, start: Array
+) -> list[Strand]:  # fmt: skip
+    """Closed lines (n, 2) sewn on as one strand for all that hang together by hops up to `reach` mm, none tied.
+
+    Hops up to a tenth of that are looked for first, since most do with them.
+    times: how often each is gone round; start: where the first begins, as near as may be.
+    """
+    loops = [Loop(line, [0.0]) for line in lines]
+    size = (len(lines), len(lines))
+    for far in (reach / 10, reach):
+        one, other, hops = _hops(lines, region, far)
+        cost = coo_array((shapely.length(hops) + TOUCH, (one, other)), size)
+        tree = minimum_spanning_tree(cost.tocsr())
+        count, part = connected_components(tree, directed=False)
+        if count == 1:
+            break
+    firsts = np.array([line[0] for line in lines])
+    roots = []
+    for nth in range(count):
+        mine = np.flatnonzero(part == nth)
+        roots.append(int(mine[np.argmin(np.linalg.norm(firsts[mine] - start, axis=1))]))
+    hanging = _hanging(loops, tree.tocoo(), one, other, hops, roots)
+    sewn = _Arcs(loops, stitch)
+    return [_sewn(sewn, hanging, loops, root, role, times) for root in roots]
+
+
+def _hops(lines: Sequence[Array], region: Polygon, reach: float) -> tuple[Index, Index, Array]:
+    """Pairs of lines near one another, and the shortest line from the one to the other inside a region."""
+    shapes = shapely.linestrings(np.concatenate(lines), indices=np.repeat(
+        np.arange(len(lines)), [len(line) for line in lines]))  # fmt: skip
+    one, other = shapely.STRtree(shapes).query(shapes, "dwithin", reach)
+    one, other = one[one < other], other[one < other]
+    hops = shapely.shortest_line(shapes[one], shapes[other])
+    inside = shapely.dwithin(region, hops, TOUCH) & (shapely.length(shapely.difference(hops, region)) < TOGETHER / 5)
+    return one[inside], other[inside], hops[inside]
+
+
+def _hanging(
+    loops: Sequence[Loop], tree: coo_array, one: Index, other: Index, hops: Array, roots: Sequence[int]
+) -> list[list[Hop]]:  # fmt: skip
+    """For each motif the hops to those that hang on it."""
+    count = len(loops)
+    number = {(a, b): nth for nth, (a, b) in enumerate(zip(one.tolist(), other.tolist(), strict=True))}
+    lines = np.array([shapely.linestrings(loop.line) for loop in loops], dtype=object)
+    ends = shapely.get_coordinates(hops).reshape(-1, 2, 2)
+    along = [shapely.line_locate_point(lines[each], shapely.points(ends[:, end]))
+             for end, each in ((0, one), (1, other))]  # fmt: skip
+    both = coo_array((np.ones(len(tree.row)), (tree.row, tree.col)), (count, count)).tocsr()
+    found: list[list[Hop]] = [[] for _ in range(count)]
+    for root in roots:
+        order, came = breadth_first_order(both, root, directed=False)
+        for child in order[1:].tolist():
+            parent = int(came[child])
+            nth = number[min(parent, child), max(parent, child)]
+            first = 0 if parent < child else 1
+            away = loops[parent].place(float(along[first][nth]))
+            here = loops[child].place(float(along[1 - first][nth]))
+            found[parent].append(Hop(away, child, here))
+    return found
+
+
+class _Arcs:
+    """Needle points of all arcs of all motifs, sewn at once."""
+
+    def __init__(self, loops: Sequence[Loop], stitch: float) -> None:
+        self.order: list[list[int]] = []
+        lines: list[Array] = []
+        for loop in loops:
+            order, arcs = loop.arcs()
+            self.order.append(order)
+            lines += arcs
+        runs = iter(runs_along(lines, stitch))
+        self.runs = [[next(runs) for _ in order] for order in self.order]
+
+    def from_(self, nth: int, place: int) -> list[tuple[int, Array]]:
+        """Arcs of a motif once round from a place of it: the place each leads to, and its needle points."""
+        order, runs = self.order[nth], self.runs[nth]
+        first = order.index(place)
+        turned = [(first + k) % len(order) for k in range(len(order))]
+        return [(order[(k + 1) % len(order)], runs[k]) for k in turned]
+
+
+def _sewn(
+    arcs: _Arcs, hanging: Sequence[Sequence[Hop]], loops: Sequence[Loop], root: int, role: str, times: int
+) -> Strand:
+    """All that hangs on a motif as one strand, from its first place and back."""
+    parts: list[Array] = [loops[root].spots()[:1]]
+    codes: list[str] = [role]
+    spots = [loop.spots() for loop in loops]
+    stack: list[Iterator[tuple[str, Array, tuple[int, int] | None]]] = [
+        _round(arcs, hanging, spots, root, 0, role, times)
+    ]
+    while stack:
+        step = next(stack[-1], None)
+        if step is None:
+            stack.pop()
+            continue
+        code, points, into = step
+        parts.append(points)
+        codes.append(code)
+        if into is not None:
+            stack.append(_round(arcs, hanging, spots, *into, role, times))
+    roles = np.repeat([CODE[code] for code in codes], [len(part) for part in parts]).astype(np.uint8)
+    xy = np.concatenate(parts)
+    kept = strand(xy, role).xy
+    return Strand(xy, roles) if len(kept) == len(xy) else _thinned(xy, roles)
+
+
+def _thinned(xy: Array, roles: NDArray[np.uint8]) -> Strand:
+    """Without stitches of no length, which hops between crossing motifs are."""
+    keep = np.concatenate([[True], np.linalg.norm(np.diff(xy, axis=0), axis=1) > TOUCH])
+    return Strand(xy[keep], roles[keep])
+
+
+def _round(
+    arcs: _Arcs, hanging: Sequence[Sequence[Hop]], spots: Sequence[Array], nth: int, entry: int, role: str, times: int
+) -> Iterator[tuple[str, Array, tuple[int, int] | None]]:  # fmt: skip
+    """The thread round a motif: points to sew, and into which motif it goes before it goes on."""
+    way = arcs.from_(nth, entry)
+    for _ in range(times - 1):
+        for _, points in way:
+            yield role, points[1:], None
+    place = entry
+    for onward, points in way:
+        for hop in hanging[nth]:
+            if hop.place == place:
+                yield "travel", spots[hop.child][hop.entry][None], (hop.child, hop.entry)
+                yield "travel", spots[nth][place][None], None
+        yield role, points[1:], None
+        place = onward
