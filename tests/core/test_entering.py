@@ -20,8 +20,16 @@ PLAIN = sorted(
 # Every construction on every shape, by the one test or by the other.
 PAIRS = [[(name, construct) for nth, construct in enumerate(PLAIN) for other, name in enumerate(NAMES)
           if (nth + other) % 2 == side] for side in (0, 1)]  # fmt: skip
-REACH = {"column": 9.0, "stipple": 6.0, "cross_stitch": 6.0, "crosshatch": 5.0, "contour": 9.0, "fill": 4.0}
-"""mm from the place asked for within which sewing begins: rows, crosses and strokes have ends of their own."""
+REACH = {
+    "column": 9.0,
+    "stipple": 6.0,
+    "cross_stitch": 6.0,
+    "crosshatch": 5.0,
+    "contour": 9.0,
+    "fill": 4.0,
+    "motif_fill": 12.0,
+}
+"""mm from the place asked for within which sewing begins: rows, crosses, strokes and figures have places of their own."""
 
 
 def ends_of(region, turn):

@@ -171,7 +171,7 @@ def test_open_lines_are_sewn_by_what_sews_lines_and_refused_by_all_else():
         changed = change(job, pieces=[job.pieces[0], change(piece, construct=kind.name)])
         if kind.lines:
             xy = done_of(build_job(changed).pieces[-1])[0].strands[0].xy
-            far = 1.6 if kind.name == "outline" else 0.6
+            far = {"outline": 1.6, "motif_line": 2.0}.get(kind.name, 0.6)
             assert shapely.distance(shapely.points(xy), LineString(line.rings[0])).max() < far
         else:
             assert f"open line, along which {kind.title} cannot be sewn" in why_lost(changed)

@@ -37,7 +37,7 @@ def work():
 @pytest.mark.parametrize("field", [one.name for one in dataclasses.fields(Work)])
 def test_every_field_of_a_work_is_in_its_key(field):
     whole = work()
-    other = {"cloth": dataclasses_changed(whole.cloth), "foams": {}, **OTHER}[field]
+    other = {"cloth": dataclasses_changed(whole.cloth), "foams": {}, "motifs": {}, **OTHER}[field]
     assert content(dataclasses.replace(whole, **{field: other})) != content(whole)
     assert content(work()) == content(whole) and keyed(work()) == keyed(whole)
 

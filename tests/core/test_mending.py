@@ -7,6 +7,7 @@ from shapely import Point, box
 from shapely.geometry import Polygon
 
 from core.jobs import job_of, order_of
+from core.laces import FAILING, lace
 from core.shapes import SHAPES
 from velamen.core.building.build import build_job
 from velamen.core.constructions import constructions
@@ -73,6 +74,15 @@ def off_the_field():
     return job_of(box(60, -20, 108, 20), base="firm_woven")
 
 
+def large_figures():
+    job = job_of(SHAPES["star"], base="felt", own={"motif_size": 14.0})
+    return change(job, pieces=[change(job.pieces[0], construct="motif_fill")])
+
+
+def sagging():
+    return lace((box(-12, -9, 12, 9), "motif_column", {"motif_times": 1.0}), (box(-12, -9, 12, 9), "satin_border"))
+
+
 BROKEN = {
     "column_wide": (wide_column, "Sew piece 1 as a fill"),
     "trim_blocked": (sewn_over_the_waste, "Sew on once piece 1 is trimmed"),
@@ -85,6 +95,11 @@ BROKEN = {
     "nothing_sewn": (too_small, "Take piece 2 out of the stack"),
     "clearance_small": (crowded_patch, "Make the design"),
     "outside_field": (off_the_field, "Move the design 10.2 mm left"),
+    "motif_open": (large_figures, "Figures of "),
+    "lace_apart": (lambda: FAILING["floating figure"][0], "Sew a bridge to it"),
+    "lace_hinge": (lambda: FAILING["one line between"][0], "Sew a bridge at the weakest place"),
+    "lace_bare": (lambda: FAILING["satin alone"][0], "Sew a run under piece 1"),
+    "lace_sags": (sagging, "Put a net under all of it"),
 }
 
 

@@ -177,6 +177,7 @@ class Construction:
     ways: Mapping[str, Callable[[Sewn], Ways]] = field(default_factory=dict)  # by code of finding
     shown_on: Sample = Sample.BLOB
     shown_with: Mapping[str, Plain] = field(default_factory=dict)  # own values fitting so small a shape
+    holds_lace: bool = False  # whether it is put under a design to hold that together without cloth
     rigid: Callable[[Shape], str] = lambda shape: ""  # why a shape cannot change its size, "" where it can
 
     def setting(self, key: str) -> Setting | None:

@@ -51,4 +51,4 @@ CONSTRUCTION = plain(
     around=Around(ground, lambda sources: grown(sources, NOMINAL, 8), first=True, thread=Thread.FIRST,
                   frozen={"lace_outline": OWN},
                   told="A net with two border rounds, sewn first, that holds the design together without cloth"),
-    shown_on=Sample.BODY, shown_with={"lace_outline": OWN, "lace_cell": 2.0})  # fmt: skip
+    holds_lace=True, shown_on=Sample.BODY, shown_with={"lace_outline": OWN, "lace_cell": 2.0})  # fmt: skip

@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import Ends, Sample, Work
+from itertools import chain
+
+import shapely
+
+from velamen.core.constructions.base import Sample, Work
 from velamen.core.constructions.motif_settings import MOTIF, ROW_GAP, SEWN, WHICH, figures, sewing, told
 from velamen.core.constructions.plain import plain
 from velamen.core.setting import Setting
@@ -30,9 +34,9 @@ def sewn(work: Work, values: Values) -> tuple[str, list[Strand]]:
     """Figures along every stroke."""
     motifs = ColumnMotifs(figures(work, values), number(values, "motif_size"), number(values, "motif_gap"),
                           number(values, "motif_row_gap"), choice(values, "motif_fit"))  # fmt: skip
-    return f"Motif column, {told(work, values)}", motif_columns(
-        work.region, motifs, sewing(values), work.directions, work.start
-    )
+    strands = [motif_columns(part, motifs, sewing(values), work.directions, work.start)
+               for part in shapely.get_parts(work.region) if not part.is_empty]  # fmt: skip
+    return f"Motif column, {told(work, values)}", list(chain(*strands))
 
 
-CONSTRUCTION = plain("motif_column", "Motif column", MOTIF, SETTINGS, sewn, ends=Ends.BACK, shown_on=Sample.STROKE)
+CONSTRUCTION = plain("motif_column", "Motif column", MOTIF, SETTINGS, sewn, shown_on=Sample.STROKE)

@@ -81,5 +81,5 @@ def smaller(found: Sewn) -> Iterator[tuple[str, Mapping[str, Plain]]]:
         yield f"Figures of {size:.1f} mm", {"motif_size": size}
 
 
-CONSTRUCTION = plain("motif_fill", "Motif fill", MOTIF, SETTINGS, sewn, ends=Ends.BACK, findings=findings,
+CONSTRUCTION = plain("motif_fill", "Motif fill", MOTIF, SETTINGS, sewn, ends=Ends.PATH, findings=findings,
                      ways={"motif_open": smaller}, shown_with={"motif_size": 4.0, "motif_edge": "cut"})  # fmt: skip

@@ -14,6 +14,7 @@ from velamen.core.edits.stack.makeup import set_makeup
 from velamen.core.edits.stack.own_values import with_values
 from velamen.core.errors import BadInput
 from velamen.core.fixes.drawn_inside import drawn_inside
+from velamen.core.fixes.lace_held import bridged, net_under, underlaid
 from velamen.core.fixes.moved_inside import moved_inside
 from velamen.core.geometry.combine import fill_holes
 from velamen.core.geometry.region import boundaries
@@ -193,6 +194,10 @@ WAYS: dict[str, Callable[[Build, Finding], Ways]] = {
     "density_stiff": _opened,
     "nothing_sewn": _taken_out,
     "clearance_small": drawn_inside,
+    "lace_apart": lambda build, finding: chain(bridged(build, finding), net_under(build, finding)),
+    "lace_bare": underlaid,
+    "lace_hinge": lambda build, finding: chain(bridged(build, finding), net_under(build, finding)),
+    "lace_sags": net_under,
     "outside_field": moved_inside,
 }
 

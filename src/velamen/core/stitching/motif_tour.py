@@ -102,14 +102,13 @@ def tours(
         count, part = connected_components(tree, directed=False)
         if count == 1:
             break
-    firsts = np.array([line[0] for line in lines])
-    roots = []
-    for nth in range(count):
-        mine = np.flatnonzero(part == nth)
-        roots.append(int(mine[np.argmin(np.linalg.norm(firsts[mine] - start, axis=1))]))
+    spot, drawn = shapely.points(start), np.array([shapely.linestrings(line) for line in lines], dtype=object)
+    off = shapely.distance(drawn, spot)
+    roots = [int(mine[np.argmin(off[mine])]) for mine in (np.flatnonzero(part == nth) for nth in range(count))]
+    entries = [loops[root].place(float(shapely.line_locate_point(drawn[root], spot))) for root in roots]
     hanging = _hanging(loops, tree.tocoo(), one, other, hops, roots)
     sewn = _Arcs(loops, stitch)
-    return [_sewn(sewn, hanging, loops, root, role, times) for root in roots]
+    return [_sewn(sewn, hanging, loops, place, role, times) for place in zip(roots, entries, strict=True)]
 
 
 def _hops(lines: Sequence[Array], region: Polygon, reach: float) -> tuple[Index, Index, Array]:
@@ -169,14 +168,19 @@ class _Arcs:
 
 
 def _sewn(
-    arcs: _Arcs, hanging: Sequence[Sequence[Hop]], loops: Sequence[Loop], root: int, role: str, times: int
+    arcs: _Arcs,
+    hanging: Sequence[Sequence[Hop]],
+    loops: Sequence[Loop],
+    first: tuple[int, int],
+    role: str,
+    times: int,
 ) -> Strand:
-    """All that hangs on a motif as one strand, from its first place and back."""
-    parts: list[Array] = [loops[root].spots()[:1]]
-    codes: list[str] = [role]
+    """All that hangs on a motif as one strand, from a place of it and back. first: the motif and that place."""
     spots = [loop.spots() for loop in loops]
+    parts: list[Array] = [spots[first[0]][first[1]][None]]
+    codes: list[str] = [role]
     stack: list[Iterator[tuple[str, Array, tuple[int, int] | None]]] = [
-        _round(arcs, hanging, spots, root, 0, role, times)
+        _round(arcs, hanging, spots, *first, role, times)
     ]
     while stack:
         step = next(stack[-1], None)

@@ -21,8 +21,10 @@ from velamen.web.jobs.models import Job
 from velamen.web.jobs.needed import needed
 from velamen.web.jobs.pictures import MARGIN, ring_path
 from velamen.web.stages.plans import build_of
+from velamen.web.stages.prove_lace import lace_context, rinse_told
 
-SHOWN = (("pieces", "Pieces"), ("density", "Density"), ("threads", "Ties and trims"))
+LACE = ("lace", "After the rinse")
+SHOWN = (("pieces", "Pieces"), ("density", "Density"), ("threads", "Ties and trims"), LACE)
 SAME = 3.0  # mm, within which a dense place is that of a finding
 ORDER = ("error", "warning", "info")
 
@@ -43,8 +45,8 @@ def proof_context(job: Job, shown: str) -> dict[str, Any]:
         "mark_size": max(box[2:]) / 70.0,
         "marks": [mark for row in rows for mark in row["marks"]],
         "outlines": [_path(built) for built in build.pieces if not built.outline.is_empty],
-        "shown": shown,
-        "views": SHOWN,
+        "shown": shown if shown != LACE[0] or build.rinse else SHOWN[0][0],
+        "views": [one for one in SHOWN if one is not LACE or build.rinse],
         "build": build,
         **needed(build),
     }
@@ -52,6 +54,8 @@ def proof_context(job: Job, shown: str) -> dict[str, Any]:
         context |= _density(build)
     if shown == "threads":
         context |= _threads(build)
+    if shown == LACE[0] and build.rinse:
+        context |= lace_context(build, build.rinse)
     return context
 
 
@@ -78,6 +82,8 @@ def _held_by(build: Build, tables: list[dict[str, Any]]) -> list[dict[str, Any]]
           for one in tables),
         ("Access", reached == len(stops), f"{reached} of {len(stops)} stops", bool(stops)),
         ("Order", not wrong, "every step after what it needs" if not wrong else f"{len(wrong)} steps", True),
+        ("Rinse", bool(build.rinse and build.rinse.held), rinse_told(build.rinse) if build.rinse else "",
+         build.rinse is not None),
         ("Density", dense.held, f"{most}, {dense.limit:g} are borne", bool(build.pieces)),
     ]  # fmt: skip
     return [{"name": name, "held": held, "told": told} for name, held, told, asked in lines if asked]

@@ -16,6 +16,7 @@ from scipy.sparse.csgraph import breadth_first_order, depth_first_order
 from velamen.core.arrays import Array, Index
 
 MOST_ASKED = 150_000_000  # pairs of edges asked for a cut of three; beyond, the heaviest are asked first
+MOST_TRIED, MOST_OF_CLASS = 20, 12  # cuts of three, and edges of a class, tried for the most even one
 SEED = 20_011
 LOW, HIGH = (1 << 20) - 1, 40  # bits of a number that are looked up first, and those above
 
@@ -213,12 +214,29 @@ def _three(tree: _Tree, limit: float) -> tuple[tuple[int, ...] | None, float, bo
     members = _extremes(tree, kept, edges, group, place)
     chosen = members[np.array(triples)]  # (k, 3, 2)
     combos = np.stack([chosen[:, [0, 1, 2], [a, b, c]] for a in (0, 1) for b in (0, 1) for c in (0, 1)], axis=1)
-    every = combos.reshape(-1, 3)
-    parted = tree.light(every)
-    nth = int(np.argmax(parted))
-    if parted[nth] <= limit:
-        return None, 0.0, whole
-    return tuple(every[nth].tolist()), float(parted[nth]), whole
+    parted = tree.light(combos.reshape(-1, 3)).reshape(-1, 8).max(axis=1)
+    best: Found = (), 0.0
+    for nth in np.argsort(-parted)[:MOST_TRIED].tolist():
+        found = _most_even(tree, kept[list(triples[nth])])
+        best = max(best, found, key=lambda one: one[1])
+    return (best[0] if best[1] > limit else None), best[1], whole
+
+
+def _most_even(tree: _Tree, edges: Index) -> Found:
+    """The most even cut of three edges, one of each of three classes."""
+    members = [np.flatnonzero(tree.number == tree.number[edge]) for edge in edges.tolist()]
+    chosen = [each[np.linspace(0, len(each) - 1, min(len(each), MOST_OF_CLASS)).astype(np.int64)] for each in members]
+    for _ in range(
+        2
+    ):  # where a class is too large to be tried whole, first a grid of it, then what lies beside the best
+        every = np.stack(np.meshgrid(*chosen, indexing="ij"), axis=-1).reshape(-1, 3)
+        light = tree.light(every)
+        nth = int(np.argmax(light))
+        best = tuple(every[nth].tolist()), float(light[nth])
+        spots = [int(np.searchsorted(each, edge)) for each, edge in zip(members, best[0], strict=True)]
+        reach = MOST_OF_CLASS // 2
+        chosen = [each[max(spot - reach, 0) : spot + reach] for each, spot in zip(members, spots, strict=True)]
+    return best
 
 
 def _slack(tree: _Tree, edges: Index, group: Index, place: Array) -> float:

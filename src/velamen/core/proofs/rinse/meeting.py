@@ -70,8 +70,8 @@ def _in_holes(lies: Lying) -> Meetings:
     away = lies.holes[lies.ends[halves // 2, 1 - halves % 2]] - lies.holes[hole]
     order = np.lexsort((np.arctan2(away[:, 1], away[:, 0]), hole))
     halves, hole = halves[order], hole[order]
-    begin = np.flatnonzero(np.concatenate([[True], np.diff(hole) != 0])) if len(hole) else np.zeros(0, np.int64)
-    upto = np.append(begin[1:], len(hole))
+    begin = np.flatnonzero(np.diff(hole, prepend=-1))
+    upto = np.append(begin, len(hole))[1:]
     pairs: list[tuple[int, int, bool]] = []
     for low, high in zip(begin.tolist(), upto.tolist(), strict=True):
         round_ = lies.run[halves[low:high]]

@@ -38,7 +38,8 @@ class Part:
 @dataclass(frozen=True)
 class Weakest:
     """Where fewest strands hold. at: mm; lines: (k, 2, 2) mm of what would give; strands: how many; threads: passes
-    of the thread on them; share: of the thread that parts there; exact: whether no fewer do anywhere."""
+    of the thread on them; share: of the thread that parts there; exact: whether no fewer do anywhere; sides: (k, 2)
+    mm, places of the thread on either side of it."""
 
     at: tuple[float, float]
     lines: Array
@@ -46,6 +47,7 @@ class Weakest:
     threads: int
     share: float
     exact: bool
+    sides: tuple[Array, Array]
 
 
 @dataclass(frozen=True)
@@ -138,19 +140,29 @@ def _weakest(lies: Lying, web: Web, group: Index) -> Weakest | None:
     nodes, ends = np.unique(web.ends[own], return_inverse=True)
     ends, weight = ends.reshape(-1, 2), web.heavy[nodes]
     cut = weakest(ends, weight, LEAST_PARTED)
-    exact = cut is None
     if cut is None or not cut.edges:
-        found = bounded(ends, weight, LEAST_PARTED)
-        if found is None:
-            return None
-        cut = Cut(found.edges, found.share, False)
+        cut = bounded(ends, weight, LEAST_PARTED)
+    if cut is None:
+        return None
     edges = own[list(cut.edges)]
     lines = np.stack([web.begins[edges], web.stops[edges]], axis=1)
     strands = web.strand[edges]
     passes = np.where(strands == LOCK, 1, lies.passes[np.maximum(strands, 0)])
-    return Weakest(
-        _place(lines.mean(axis=(0, 1))), lines, len(edges), int(passes.sum()), cut.share, cut.exact and not exact
+    return Weakest(_place(lines.mean(axis=(0, 1))), lines, len(edges), int(passes.sum()), cut.share, cut.exact,
+                   _sides(web, own, ends, cut))  # fmt: skip
+
+
+def _sides(web: Web, own: Index, ends: Index, cut: Cut) -> tuple[Array, Array]:
+    """Places of the thread on either side of a cut. own: its edges in the web; ends: their nodes."""
+    kept = np.ones(len(ends), bool)
+    kept[list(cut.edges)] = False
+    count = int(ends.max()) + 1
+    _, part = connected_components(
+        coo_array((np.ones(int(kept.sum())), ends[kept].T), (count, count)), directed=False
     )
+    first = part[ends[:, 0]] == part[ends[cut.edges[0], 0]]
+    middle = (web.begins[own] + web.stops[own]) / 2
+    return middle[kept & first], middle[kept & ~first]
 
 
 def _unsupported(rows: Rows, web: Web, lies: Lying) -> list[Unsupported]:

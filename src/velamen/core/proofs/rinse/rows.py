@@ -23,7 +23,8 @@ REACH = 2  # rows on either side of a held one that are held with it
 class Rows:
     """Rows of satins and fills, in the order they are sewn.
 
-    first, last: (r,) stitches; field: (r,) which satin or fill; of: (s,) row of each strand, -1 for none.
+    first, last: (r,) stitches; field: (r,) which satin or fill; begins, stops: (r, 2) mm; of: (s,) row of each
+    strand, -1 for none, the last where several are sewn over one another; strand, owner: (k,) strands of all rows.
     """
 
     first: Index
@@ -32,13 +33,15 @@ class Rows:
     of: Index
     begins: Array
     stops: Array
+    strand: Index
+    owner: Index
 
 
 def rows_of(lies: Lying) -> Rows:
     """The rows of satins and fills."""
     none = np.zeros(0, np.int64)
     if not len(lies.strand):
-        return Rows(none, none, none, none, np.zeros((0, 2)), np.zeros((0, 2)))
+        return Rows(none, none, none, none, np.zeros((0, 2)), np.zeros((0, 2)), none, none)
     start, stop = lies.holes[lies.first], lies.holes[lies.last]
     side = stop - start
     course = side / np.linalg.norm(side, axis=1)[:, None]
@@ -56,8 +59,9 @@ def rows_of(lies: Lying) -> Rows:
     of = np.full(len(lies.ends), -1, np.int64)
     counts = last - first + 1
     stitches = np.repeat(first - np.cumsum(counts) + counts, counts) + np.arange(int(counts.sum()))
-    of[lies.strand[stitches]] = np.repeat(np.arange(len(first)), counts)
-    return Rows(first, last, field, of, start[first], stop[last])
+    owner = np.repeat(np.arange(len(first)), counts)
+    of[lies.strand[stitches]] = owner
+    return Rows(first, last, field, of, start[first], stop[last], lies.strand[stitches], owner)
 
 
 def _paired(start: Array, stop: Array, course: Array, thread: Index) -> Mask:
@@ -94,6 +98,7 @@ def supported(rows: Rows, strand: Index, place: Array, against: Index) -> Mask:
         np.linalg.norm(place - rows.begins[row], axis=1), np.linalg.norm(place - rows.stops[row], axis=1)
     )
     held[row[(row >= 0) & ~same & (off > WELL_INSIDE)]] = True
+    held[rows.owner[held[rows.of[rows.strand]]]] = True  # of rows on the same needle points all
     near = held.copy()
     for far in range(1, REACH + 1):
         alike = rows.field[far:] == rows.field[:-far]

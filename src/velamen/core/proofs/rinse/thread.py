@@ -98,10 +98,10 @@ def _holes(points: Array) -> tuple[Array, Index, Index]:
     grid = np.round(points / GRAIN).astype(np.int64)
     low = grid.min(axis=0)
     width = int(grid[:, 1].max() - low[1]) + 1
-    key, inverse, counts = np.unique(
+    _, inverse, counts = np.unique(
         (grid[:, 0] - low[0]) * width + grid[:, 1] - low[1], return_inverse=True, return_counts=True
     )
-    places = np.stack([key // width + low[0], key % width + low[1]], axis=1) * GRAIN
+    places = np.stack([np.bincount(inverse, points[:, axis]) / counts for axis in (0, 1)], axis=1)
     pairs = cKDTree(places).query_pairs(HOLE, output_type="ndarray")
     _, group = connected_components(coo_array((np.ones(len(pairs)), pairs.T), (len(places),) * 2), directed=False)
     group = _divided(places, np.asarray(group, np.int64))

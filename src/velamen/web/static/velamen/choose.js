@@ -38,7 +38,8 @@ document.addEventListener("toggle", (event) => {
 
 // A stitch or a motif is chosen: its list has done its work.
 document.addEventListener("change", (event) => {
-  if (["construct", "motif", "motif_second"].includes(event.target.name)) event.target.closest("details").open = false;
+  const list = event.target.type === "radio" && event.target.closest("details.sewn-as");
+  if (list) list.open = false;
 });
 
 // The pieces that were asked for last, while their panels are on their way: an edit that is answered meanwhile keeps
