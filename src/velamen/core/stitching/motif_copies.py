@@ -115,6 +115,8 @@ def _pitches(pattern: Pattern, size: float) -> tuple[float, ...]:
 
 def _up(pattern: Pattern, nth: int, size: float) -> float:
     """mm from a row to the next one above it."""
+    if pattern.growing == ACROSS and pattern.grown != 1.0:
+        return max(size + pattern.row_gap, 0.2 * size)  # rows of other sizes do not fit into one another
     pitches = _pitches(pattern, size)
     shift = pattern.shift * pitches[0] * (1 if nth % 2 == 0 else -1)
     over = (pattern.turn == PAIRED and nth % 2 == 1, pattern.turn == PAIRED and nth % 2 == 0)
@@ -164,9 +166,10 @@ def _rings(region: Polygon, pattern: Pattern) -> list[Row]:
     radius, count = pattern.size * 0.25, 0
     while radius < far:
         size = pattern.size * (1.0 + (pattern.grown - 1.0) * min(radius / far, 1.0))
-        step = float(np.mean(_pitches(pattern, size)))
-        copies = int(2 * np.pi * radius / step) // len(pattern.figures) * len(pattern.figures)
-        if copies >= 3 and step < 2 * radius:
+        step = max(_pitches(pattern, size))
+        copies = int(np.pi / np.arcsin(min(step / (2 * radius), 1.0)))  # as chords of its circle
+        copies = copies // len(pattern.figures) * len(pattern.figures)
+        if copies >= 3:
             count += copies
             if count > MOST:
                 raise BadInput(f"Motifs of {pattern.size:.1f} mm are too small for this area: use larger ones.")

@@ -17,6 +17,7 @@ from velamen.core.geometry.interior_paths import EdgeWays, Ways
 from velamen.core.geometry.polyline import line_length
 from velamen.core.geometry.region import grown, ready
 from velamen.core.stitching import travel
+from velamen.core.stitching.kept_inside import kept_inside
 from velamen.core.stitching.motif_copies import Row
 from velamen.core.stitching.motif_tour import tours
 from velamen.core.stitching.roles import CODE
@@ -25,6 +26,7 @@ from velamen.core.stitching.strand import DROP, Strand, join, strand, tied
 
 SAME = 1e-6  # mm within which two places are one
 HAIR = 0.01  # mm that a whole motif may lie over an edge
+IN_CORNER = 0.45  # mm from a corner of the edge within which a cut motif goes into it
 INSET = 0.2  # mm inside the edge that ways along it lie
 FOLLOWED = 1.6  # motif sizes of edge that a cut motif follows before its row counts as interrupted
 LEAST_PIECE = 1.0  # mm of a cut motif that is worth sewing
@@ -88,7 +90,7 @@ def _closed(line: Array, region: Polygon, edge: EdgeWays, longest: float) -> lis
     for piece in clipped(line, region):
         way = edge.between(groups[-1][-1][-1], piece[0]) if groups else None
         if way is not None and line_length(way) <= longest:
-            groups[-1] += [way[1:-1], piece] if len(way) > 2 else [piece]
+            _lead_on(groups[-1], way, piece)
         elif line_length(piece) >= LEAST_PIECE:
             groups.append([piece])
     found = []
@@ -96,9 +98,26 @@ def _closed(line: Array, region: Polygon, edge: EdgeWays, longest: float) -> lis
         whole = np.concatenate(group)
         back = edge.between(whole[-1], whole[0])
         short = back is not None and line_length(back) <= longest
-        found.append(np.concatenate([whole, back[1:]]) if back is not None and short else
-                     np.concatenate([whole, whole[-2::-1]]))  # fmt: skip
+        if back is not None and short:
+            if len(back) > 2 and np.linalg.norm(back[-2] - whole[0]) < IN_CORNER:
+                whole = whole[1:]
+            parts = [whole]
+            _lead_on(parts, back, whole[:1])
+            found.append(np.concatenate(parts))
+        else:
+            found.append(np.concatenate([whole, whole[-2::-1]]))
     return found
+
+
+def _lead_on(parts: list[Array], way: Array, piece: Array) -> None:
+    """Adds a way along the edge and the piece it leads to; where a corner of the edge lies beside an end, that end
+    goes into the corner, since no stitch is so short."""
+    inner = way[1:-1]
+    if len(inner) and len(parts[-1]) > 1 and np.linalg.norm(inner[0] - parts[-1][-1]) < IN_CORNER:
+        parts[-1] = parts[-1][:-1]
+    if len(inner) and len(piece) > 1 and np.linalg.norm(inner[-1] - piece[0]) < IN_CORNER:
+        piece = piece[1:]
+    parts += [inner, piece] if len(inner) else [piece]
 
 
 def whole_chains(rows: Sequence[Row], region: Polygon) -> list[Chain]:
@@ -161,7 +180,7 @@ def _cut(line: Array, region: Polygon, edge: EdgeWays, longest: float) -> list[C
     for piece in pieces:
         way = edge.between(found[-1][-1][-1], piece[0]) if found else None
         if way is not None and line_length(way) <= longest:
-            found[-1] += [way[1:-1], piece] if len(way) > 2 else [piece]
+            _lead_on(found[-1], way, piece)
         elif line_length(piece) >= LEAST_PIECE:
             found.append([piece])
     return [Chain((np.concatenate(each),)) for each in found]
@@ -203,7 +222,7 @@ def _led_on(order: Sequence[Strand], region: Polygon, near: float) -> list[Stran
     parts: list[Strand] = [order[0]]
     for sewn in order[1:]:
         parts += [*ways.run(parts[-1].xy[-1], sewn.xy[0]), sewn]
-    return [tied(join(parts))]
+    return [tied(kept_inside(join(parts), region, 0.0))]
 
 
 def chained(chain: Chain, sewing: Sewing) -> Strand:

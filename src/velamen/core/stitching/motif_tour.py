@@ -19,6 +19,7 @@ from shapely import Polygon
 
 from velamen.core.arrays import Array, Index
 from velamen.core.geometry.polyline import arc_lengths
+from velamen.core.stitching import travel
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.run import CORNER, runs_along
 from velamen.core.stitching.strand import Strand, strand
@@ -93,7 +94,7 @@ def tours(
     Hops up to a tenth of that are looked for first, since most do with them.
     times: how often each is gone round; start: where the first begins, as near as may be.
     """
-    loops = [Loop(line, [0.0]) for line in lines]
+    loops = [Loop(line, []) for line in lines]
     size = (len(lines), len(lines))
     for far in (reach / 10, reach):
         one, other, hops = _hops(lines, region, far)
@@ -198,6 +199,12 @@ def _sewn(
     return Strand(xy, roles) if len(kept) == len(xy) else _thinned(xy, roles)
 
 
+def _stitches(spots: Sequence[Array], nth: int, hop: Hop) -> int:
+    """How many stitches a hop takes."""
+    long = float(np.linalg.norm(spots[hop.child][hop.entry] - spots[nth][hop.place]))
+    return max(int(np.ceil(long / travel.STITCH)), 1)
+
+
 def _thinned(xy: Array, roles: NDArray[np.uint8]) -> Strand:
     """Without stitches of no length, which hops between crossing motifs are."""
     keep = np.concatenate([[True], np.linalg.norm(np.diff(xy, axis=0), axis=1) > TOUCH])
@@ -216,7 +223,8 @@ def _round(
     for onward, points in way:
         for hop in hanging[nth]:
             if hop.place == place:
-                yield "travel", spots[hop.child][hop.entry][None], (hop.child, hop.entry)
-                yield "travel", spots[nth][place][None], None
+                away = np.linspace(spots[nth][place], spots[hop.child][hop.entry], _stitches(spots, nth, hop) + 1)
+                yield "travel", away[1:], (hop.child, hop.entry)
+                yield "travel", away[-2::-1], None
         yield role, points[1:], None
         place = onward
