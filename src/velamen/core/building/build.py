@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from math import ceil
 from typing import Any, cast
 
 import numpy as np
+import shapely
 
 from velamen.core.building.following import sewn_area
-from velamen.core.building.lace import is_lace, lace_findings, openings, rinse_of
+from velamen.core.building.lace import is_lace, lace_findings, openings, rinse_of, table_for
 from velamen.core.building.lost import Lost, setting_aside
 from velamen.core.building.matched import Matched, PieceValues, forget_values, matched_job, without
 from velamen.core.building.progress import tell
@@ -44,6 +46,7 @@ from velamen.core.timeline.refusals import violations
 from velamen.core.timeline.stops import together
 from velamen.core.values.value import Values, plain_values
 
+SPARE = 1e-6  # of a repeat that need not be sewn for
 MATCHED, SEWN = 0.2, 0.8  # shares of the work that are done then
 
 Passes = Mapping[str, tuple[Pass, ...]]
@@ -165,6 +168,21 @@ class Build:
         before = [spread.stop(one) for one in self.before_sewing]
         return replace(self, plan=self.hooping, steps=(*before, *(halt.step for halt in self.hooping.stops)))
 
+    @worked_out
+    def repeat_length(self) -> float:
+        """mm of a strip that one copy makes, what it overlaps the next by left out."""
+        left, _, right, _ = self.box if self.grid is None else self.grid.one
+        gap = self.job.repeat.gap if self.job.repeat is not None else 0.0
+        return max(right - left + gap, 1.0)
+
+    @property
+    def wanted(self) -> int:
+        """Pieces that are to be sewn altogether, as many as a strip takes where one is; 0 where nobody has said."""
+        strip = self.job.strip
+        if strip is None or not self.plan.sewn.any():
+            return self.job.wanted
+        return ceil(strip.length * strip.fullness / self.repeat_length - SPARE)
+
     @property
     def followed(self) -> StitchPlan:
         """The plan by which a person follows the machine: of one copy, where each is finished before the next."""
@@ -193,7 +211,8 @@ class Build:
         found += density_findings(self.plan.xy[self.plan.sewn], self.job.brief, self.library)
         found += end_findings(self.plan)
         if self.rinse is not None:
-            found += lace_findings(self.rinse, self.plan, {one.piece.id: one.piece.name for one in self.pieces})
+            plan = self.plan if self.grid is None or self.grid.gap >= 0 else self.hooping
+            found += lace_findings(self.rinse, plan, {one.piece.id: one.piece.name for one in self.pieces})
         found += self._crowded()
         found += repeat_findings(self.grid, field(self.library.hoops[self.job.brief.hoop]))
         regions = {one.piece.id: one.work.region for one in self.pieces}
@@ -202,10 +221,22 @@ class Build:
 
     @worked_out
     def rinse(self) -> Rinse | None:
-        """The rinse proof; None where it is no lace, or nothing is sewn."""
-        if not is_lace(self.job, self.library, len(self.cut)) or not self.plan.sewn.any():
+        """The rinse proof, of all copies where they overlap; None where it is no lace, or nothing is sewn."""
+        if not self._lace:
             return None
-        return rinse_of(self.plan, openings([(one.kind.family, one.work) for one in self.pieces]))
+        meant = openings([(one.kind.family, one.work) for one in self.pieces])
+        if self.grid is None or self.grid.gap >= 0:
+            return rinse_of(self.plan, meant)
+        return rinse_of(self.hooping, None if meant is None else shapely.union_all(self.grid.laid(meant)))
+
+    @property
+    def table(self) -> str:
+        """The colour of the table that it lies on once rinsed, "" where it is no lace."""
+        return table_for(self.plan, self.library) if self._lace else ""
+
+    @property
+    def _lace(self) -> bool:
+        return is_lace(self.job, self.library, len(self.cut)) and bool(self.plan.sewn.any())
 
     def clear_of(self, piece_id: str) -> Clear | None:
         """How far what decorates a piece may reach; None where it has no border."""

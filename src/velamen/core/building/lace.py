@@ -11,6 +11,7 @@ import shapely
 from velamen.core.constructions.base import Family, Work
 from velamen.core.geometry.region import Area
 from velamen.core.job.document import Job
+from velamen.core.materials.colour import LIGHT, brightness
 from velamen.core.materials.library import Library
 from velamen.core.memo import FORGET, Keyed
 from velamen.core.plan.stitch_plan import StitchPlan
@@ -20,6 +21,7 @@ from velamen.core.proofs.rinse.thread import Stitches
 from velamen.core.proofs.rinse.told import rinse_findings
 
 RINSED = ("wash", "heat")  # how a stabilizer is taken off that leaves nothing
+DARK, PALE = "#27303a", "#efe6d6"  # tables that lace is laid on
 OPEN = (Family.LINES, Family.EDGES)  # families that leave the inside of a shape open
 
 
@@ -28,6 +30,12 @@ def is_lace(job: Job, library: Library, cloths: int) -> bool:
     brief = job.brief
     gone = library.stabilizers[brief.stabilizer].removal in RINSED
     return not cloths and gone and library.bases[brief.base].thickness == 0.0
+
+
+def table_for(plan: StitchPlan, library: Library) -> str:
+    """The colour of the table that lace lies on after the rinse: dark under light thread, light under dark."""
+    light = sum(block.count * brightness(library.threads[block.thread].colour) for block in plan.blocks)
+    return DARK if light >= LIGHT * sum(block.count for block in plan.blocks) else PALE
 
 
 def stitches_of(plan: StitchPlan) -> Stitches:

@@ -84,14 +84,16 @@ class Route(Struct, frozen=True, forbid_unknown_fields=True):
 
 STEP, COPY = "step", "copy"
 ORDERS = ((STEP, "Step by step across all"), (COPY, "Copy by copy"))
-MOST_COPIES, MOST_GAP = 200, 100.0  # copies, mm
+MOST_COPIES, LEAST_GAP, MOST_GAP = 200, -5.0, 100.0  # copies, mm
+LONGEST_STRIP, MOST_FULLNESS = 1e6, 5.0  # mm, and length of a strip for a length of what it is sewn to
 MOST_WANTED = 100_000  # pieces
 
 
 class Repeat(Struct, frozen=True, forbid_unknown_fields=True):
     """A design sewn several times in one hoop.
 
-    gap: mm between copies; order: one of ORDERS; turned: whether each copy is turned by 90 degrees.
+    gap: mm between copies, negative where they overlap, as repeats of a strip do; order: one of ORDERS; turned:
+    whether each copy is turned by 90 degrees.
     """
 
     columns: int = 1
@@ -101,6 +103,13 @@ class Repeat(Struct, frozen=True, forbid_unknown_fields=True):
     turned: bool = False
 
 
+class Strip(Struct, frozen=True, forbid_unknown_fields=True):
+    """A length that is sewn repeat after repeat: mm of it, and how much more is gathered in, 1 for none."""
+
+    length: float
+    fullness: float = 1.0
+
+
 class Job(Struct, frozen=True, forbid_unknown_fields=True):
     """A piece of work. pieces: in stack order, first sewn first.
 
@@ -108,7 +117,7 @@ class Job(Struct, frozen=True, forbid_unknown_fields=True):
     were when they were chosen; all other keys mean the shipped rows. makers: texts and outlines
     that keep shapes alive; backdrop: a picture to trace from; routes: groups sewn on without trims;
     order: keys of steps that are sewn in another order than the stack's; repeat: copies in the hoop;
-    wanted: pieces that are to be sewn altogether, 0 where nobody has said.
+    wanted: pieces that are to be sewn altogether, 0 where nobody has said; strip: a length to be sewn instead.
     """
 
     velamen_job: int = FORMAT
@@ -123,6 +132,7 @@ class Job(Struct, frozen=True, forbid_unknown_fields=True):
     order: list[str] = []
     repeat: Repeat | None = None
     wanted: int = 0
+    strip: Strip | None = None
 
     @property
     def library(self) -> Library:
@@ -151,13 +161,20 @@ def check_wanted(wanted: int) -> None:
     within("number of pieces", wanted, 0, MOST_WANTED)
 
 
+def check_strip(strip: Strip | None) -> None:
+    """Raises BadInput for a strip out of bounds."""
+    if strip is not None:
+        within("length of a strip", strip.length, 1.0, LONGEST_STRIP)
+        within("fullness of a strip", strip.fullness, 1.0, MOST_FULLNESS)
+
+
 def check_repeat(repeat: Repeat | None) -> None:
     """Raises BadInput for copies in the hoop that no field holds."""
     if repeat is None:
         return
     within("columns of a repeat", repeat.columns, 1, MOST_COPIES)
     within("rows of a repeat", repeat.rows, 1, MOST_COPIES)
-    within("gap between copies", repeat.gap, 0.0, MOST_GAP)
+    within("gap between copies", repeat.gap, LEAST_GAP, MOST_GAP)
     if repeat.columns * repeat.rows > MOST_COPIES:
         raise BadInput(
             f"{repeat.columns} x {repeat.rows} copies are too many for one hoop: at most {MOST_COPIES} are sewn."

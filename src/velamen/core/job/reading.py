@@ -8,7 +8,7 @@ from collections.abc import Callable, Mapping
 import msgspec
 
 from velamen.core.errors import BadInput
-from velamen.core.job.document import FORMAT, Job, Piece, change, check_brief, check_repeat, check_wanted
+from velamen.core.job.document import FORMAT, Job, Piece, change, check_brief, check_repeat, check_strip, check_wanted
 from velamen.core.job.references import check_held, check_references, pruned
 from velamen.core.job.shape import check_makers, check_place, check_shape
 from velamen.core.materials.library import Library, pick
@@ -28,6 +28,7 @@ def stored_job(data: bytes) -> Job:
     check_brief(job.brief, job.library)
     check_repeat(job.repeat)
     check_wanted(job.wanted)
+    check_strip(job.strip)
     return job
 
 
@@ -68,6 +69,7 @@ def check_job(job: Job) -> Job:
     check_brief(job.brief, library)
     check_repeat(job.repeat)
     check_wanted(job.wanted)
+    check_strip(job.strip)
     for kind, ids in (("shape", [one.id for one in job.shapes]), ("piece", [one.id for one in job.pieces])):
         if len(set(ids)) < len(ids):
             twice = next(one for one in ids if ids.count(one) > 1)

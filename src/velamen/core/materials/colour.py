@@ -22,6 +22,11 @@ def shades(colour: str, count: int) -> list[tuple[int, int, int]]:
     return [(red, green, blue) for red, green, blue in np.round(mixed).astype(int).tolist()]
 
 
+def brightness(colour: str) -> float:
+    """How light a "#rrggbb" colour is, 0 to 255."""
+    return sum(int(colour[nth : nth + 2], 16) for nth in (1, 3, 5)) / 3
+
+
 def nearest_thread(colour: str, library: Library) -> Thread:
     """The matte 40-weight thread nearest to a "#rrggbb" colour; any other where there is none such."""
     near = [thread for thread, _ in nearest_threads(colour, library)]

@@ -46,22 +46,24 @@ def preview_png(build: Build, row: int | None = None, widest: int = WIDEST, box:
 
 def picture(build: Build, row: int | None = None, widest: int = WIDEST, box: Box | None = None) -> Image.Image:
     """The picture itself. What is laid at the stop in hand still lies as it does before the hands."""
-    return Easel(build, widest, box).at(len(build.plan.xy) if row is None else row)
+    if row is None:
+        return Easel(build, widest, box, build.table).at(len(build.plan.xy))
+    return Easel(build, widest, box).at(row)
 
 
 class Easel:
     """Pictures of one build at growing rows, each drawn on from the one before.
 
     Cutting a cloth changes what lies under stitches already drawn; so what was there before each cloth
-    still to be cut was laid is kept, and drawn on from there.
+    still to be cut was laid is kept, and drawn on from there. table: a colour that all lies on instead of its base.
     """
 
-    def __init__(self, build: Build, widest: int = WIDEST, box: Box | None = None) -> None:
+    def __init__(self, build: Build, widest: int = WIDEST, box: Box | None = None, table: str = "") -> None:
         left, top, right, bottom = box or shown_box(build)
         self.build, self.origin = build, np.array([left, top])
         self.scale = FINE * widest / max(right - left, bottom - top)
         wide, high = (max(round(side * self.scale), 2 * FINE) for side in (right - left, bottom - top))
-        self.image = _ground(build, (wide, high), self.scale)
+        self.image = Image.new("RGB", (wide, high), table) if table else _ground(build, (wide, high), self.scale)
         self.relief = _Lit(build, (left, top, right, bottom), FINE / self.scale)
         self.laid: dict[int, list[Sheet]] = {}  # by the rows that are drawn under them
         for sheet in [*sheets_of(build), *pressed_sheets(build, self.relief.presses)]:

@@ -82,6 +82,7 @@ def _header(build: Build, grid: Grid | None) -> dict[str, Any]:
         "stitches": build.figures.stitches,
         "stack": round(_height(build), 2),
         "base": {"name": base.name, "colour": base.colour, "pile": base.pile, "surface": surface_of(base)},
+        "table": build.table or None,
         "relief": RELIEF | {"box": [round(side, 3) for side in shown_box(build)]},
         "toppings": [
             {"from": one.from_row, "to": one.to_row, "left": pile_left(one.layer),

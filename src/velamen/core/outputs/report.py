@@ -147,11 +147,14 @@ def _repeat(build: Build) -> dict[str, Any] | None:
 
 def _needs(build: Build) -> dict[str, Any] | None:
     """What all the pieces that are wanted need; null where nobody has said how many."""
-    if not build.job.wanted:
+    if not build.wanted:
         return None
-    needs = needs_of(build, build.job.wanted)
+    needs, strip = needs_of(build, build.wanted), build.job.strip
     return {
         "pieces": needs.wanted, "hoopings": needs.hoopings, "last": needs.left, "seconds": needs.seconds,
+        "strip": None if strip is None else {
+            "length_mm": strip.length, "fullness": strip.fullness, "repeat_mm": round(build.repeat_length, 2),
+        },
         "threads_m": needs.threads, "bobbin_m": needs.bobbin, "stabilizer_m2": needs.stabilizer,
         "cloths": [{"cloth": one.key, "pieces": one.pieces, "width": one.width, "height": one.height}
                    for one in needs.cloths],

@@ -85,9 +85,9 @@ def _head(build: Build) -> Table:
 
 def _needed(build: Build) -> list[Any]:
     """What all the pieces that are wanted need; nothing where nobody has said how many."""
-    if not build.job.wanted:
+    if not build.wanted:
         return []
-    needs, library = needs_of(build, build.job.wanted), build.library
+    needs, library = needs_of(build, build.wanted), build.library
     last = f", the last with {needs.left}" if needs.left != needs.copies else ""
     stabilizer = library.stabilizers[build.job.brief.stabilizer].name
     rows = [

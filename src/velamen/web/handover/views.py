@@ -19,6 +19,7 @@ from velamen.core.job.document import ORDERS, Repeat
 from velamen.core.job.document import Job as Document
 from velamen.core.job.reading import write_job
 from velamen.core.lengths import read_length
+from velamen.core.numbers import read_number
 from velamen.core.outputs.differences import COMPARED
 from velamen.web.handover.sketch import sketch
 from velamen.web.jobs import handed
@@ -76,11 +77,8 @@ def hand_over(request: HttpRequest, job_id: int) -> HttpResponse:
 def set_copies(request: HttpRequest, job_id: int) -> HttpResponse:
     """Copies in the hoop: as many columns and rows as asked for, or as many as fit."""
     job = shop_job(request, job_id)
-    typed, order = request.POST.get("gap", ""), request.POST.get("order", "")
-    try:
-        gap = read_length(typed, request.unit)
-    except ValueError:
-        raise BadInput(f"The gap between copies {typed[:20]!r} is no length: type it as 6 or 0.25 in.") from None
+    order = request.POST.get("order", "")
+    gap = _length(request.POST.get("gap", ""), request.unit, "gap between copies")
 
     def edit(document: Document) -> Document:
         if request.POST.get("do") == "most":
@@ -98,13 +96,34 @@ def _count(text: str) -> int:
     return int(text)
 
 
+def _length(text: str, unit: str, what: str) -> float:
+    try:
+        return read_length(text, unit)
+    except ValueError:
+        raise BadInput(f"The {what} {text[:20]!r} is no length: type it as 6 or 0.25 in.") from None
+
+
+def _times(text: str) -> float:
+    try:
+        return read_number(text)
+    except ValueError:
+        raise BadInput(
+            f"The fullness {text[:20]!r} is no number: type 1 for none, 1.5 for half as much again."
+        ) from None
+
+
 @require_POST
 def set_wanted(request: HttpRequest, job_id: int) -> HttpResponse:
     """How many pieces are to be sewn altogether; back to the page that asked."""
     job = shop_job(request, job_id)
-    text = request.POST.get("wanted", "").strip()
-    wanted = _count(text) if text else 0
-    edits.save_edit(request, job, lambda document: copies.with_wanted(document, wanted), "Pieces wanted")
+    text, length = (request.POST.get(name, "").strip() for name in ("wanted", "length"))
+    if request.POST.get("strip") and length:
+        fullness = _times(request.POST.get("fullness", "").strip() or "1")
+        long = _length(length, request.unit, "length of the strip")
+        edits.save_edit(request, job, lambda document: copies.with_strip(document, long, fullness), "Strip wanted")
+    else:
+        wanted = _count(text) if text else 0
+        edits.save_edit(request, job, lambda document: copies.with_wanted(document, wanted), "Pieces wanted")
     return redirect("prove" if request.POST.get("back") == "prove" else "hand-over", job.pk)
 
 

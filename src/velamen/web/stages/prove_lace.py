@@ -74,13 +74,14 @@ def _weakest(proof: Rinse) -> dict[str, Any] | None:
     if weak is None:
         return None
     strands = "a single strand" if weak.strands == 1 else f"{weak.strands} strands"
-    told = f"Where {strands} give, {100 * weak.share:.0f} % part." if weak.exact else (
-        f"More than 3 strands hold it everywhere; {strands} part {100 * weak.share:.0f} % here."
-    )  # fmt: skip
+    least = f"{100 * LEAST_PARTED:.0f}"
+    if not weak.exact:
+        told = f"More than 3 strands hold it everywhere, at most {weak.strands}."
+        return {"told": told, "path": "", "spots": [], "hinged": False, "least": least}
+    told = f"Where {strands} give, {100 * weak.share:.0f} % part."
     lines = [line for line in weak.lines if np.linalg.norm(line[1] - line[0]) > CALM]
-    return {"told": told, "at": weak.at, "count": weak.strands, "path": ring_path(lines, closed=False, decimals=2),
-            "spots": [tuple(line.mean(axis=0).round(2).tolist()) for line in weak.lines], "hinged": proof.hinged,
-            "least": f"{100 * LEAST_PARTED:.0f}"}  # fmt: skip
+    return {"told": told, "path": ring_path(lines, closed=False, decimals=2), "hinged": proof.hinged, "least": least,
+            "spots": [tuple(line.mean(axis=0).round(2).tolist()) for line in weak.lines]}  # fmt: skip
 
 
 def _bare(one: Unsupported, build: Build, names: dict[str, str]) -> dict[str, Any]:

@@ -6,7 +6,7 @@ from shapely import Polygon
 
 from velamen.core.building.build import build_job
 from velamen.core.errors import BadInput
-from velamen.core.job.document import MOST_COPIES, Job, Repeat, change, check_repeat, check_wanted
+from velamen.core.job.document import MOST_COPIES, Job, Repeat, Strip, change, check_repeat, check_strip, check_wanted
 from velamen.core.materials.hoops import field
 from velamen.core.plan.repeat import Box, Grid, fitting
 from velamen.core.proofs.repeat import copies_inside
@@ -24,7 +24,16 @@ def with_copies(job: Job, columns: int, rows: int, gap: float, order: str, turne
 def with_wanted(job: Job, wanted: int) -> Job:
     """The job with the number of pieces that are to be sewn altogether. Raises BadInput out of bounds."""
     check_wanted(wanted)
-    return change(job, wanted=wanted)
+    return change(job, wanted=wanted, strip=None)
+
+
+def with_strip(job: Job, length: float, fullness: float) -> Job:
+    """The job with a length to be sewn repeat after repeat. Raises BadInput out of bounds."""
+    strip = Strip(length, fullness)
+    check_strip(strip)
+    planned: Job = change(job, wanted=0, strip=strip)
+    check_wanted(build_job(planned).wanted)
+    return planned
 
 
 def filled(job: Job, gap: float, order: str) -> Job:

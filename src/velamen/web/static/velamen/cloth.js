@@ -206,7 +206,7 @@ export class Cloth {
   // Hoop and base under everything: drawn once for a view, since their texture costs as much as the stitches.
   paintGround() {
     const { hoop, base } = this.plan;
-    const view = [this.scale, this.centre.x, this.centre.y, this.look, base.colour, base.surface, hoop.name, this.canvas.width, this.canvas.height].join();
+    const view = [this.scale, this.centre.x, this.centre.y, this.look, base.colour, base.surface, this.rinsed, hoop.name, this.canvas.width, this.canvas.height].join();
     if (view === this.groundView) return;
     this.groundView = view;
     this.ground.width = this.canvas.width;
@@ -216,8 +216,19 @@ export class Cloth {
     this.paintHoop(context);
   }
 
+  // Lace that is sewn lies on a table, its stabilizer gone.
+  get rinsed() {
+    return this.look === "cloth" && this.plan.table !== null && this.row >= this.plan.rows;
+  }
+
   paintHoop(context) {
     const { hoop, base } = this.plan;
+    if (this.rinsed) {
+      context.setTransform(1, 0, 0, 1, 0, 0);
+      context.fillStyle = this.plan.table;
+      context.fillRect(0, 0, this.canvas.width, this.canvas.height);
+      return;
+    }
     const path = fieldPath(hoop);
     context.lineJoin = "round";
     context.strokeStyle = "#8d9499";
