@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 from itertools import groupby
 from typing import Any
 
@@ -196,7 +197,14 @@ ROWS = "pieces", "sewn"
 def opened(request: HttpRequest) -> list[str]:
     """Which parts of the panels stand open; the others are sent without what is in them."""
     sent = request.POST if request.method == "POST" else request.GET
-    return [one for one in PARTS if one in sent.get("open", "").split(",")]
+    return [one for one in (*PARTS, *_pictured()) if one in sent.get("open", "").split(",")]
+
+
+@cache
+def _pictured() -> list[str]:
+    """Keys of the settings that are chosen by picture: their lists are parts of the panels too."""
+    every = [one for kind in constructions().values() for one in kind.settings if one.kind == "motif"]
+    return list(dict.fromkeys(one.key for one in every))
 
 
 def rows_shown(request: HttpRequest) -> str:
