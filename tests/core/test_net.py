@@ -7,7 +7,7 @@ import pytest
 import shapely
 from hypothesis import given
 from hypothesis import strategies as st
-from shapely import Point, box
+from shapely import LineString, Point, box
 
 from core.jobs import job_of
 from core.shapes import SHAPES
@@ -50,6 +50,42 @@ def test_one_thread_there_and_back_and_nothing_over_the_edge(name, cell):
     assert gap.max() < 2.75 and gap[body].min() > 0.25
     assert shapely.distance(shapely.points(one.xy), UGLY[name]).max() < 0.05
     assert all(times % 2 == 0 for times in Counter(stitches_of(one)).values())  # each stitch of a line is sewn back
+
+
+@pytest.mark.parametrize("name", UGLY)
+@pytest.mark.parametrize("cell", [2.5, 4.0])
+def test_a_curved_net_is_one_thread_too_and_every_line_is_sewn_back(name, cell):
+    (one,) = sewn(name, cell=cell, curved=True)
+    gap = np.linalg.norm(np.diff(one.xy, axis=0), axis=1)
+    body = (one.role[1:] == CODE["lace_net"]) | (one.role[1:] == CODE["lace_border"])
+    assert gap.max() < 2.75 and gap[body].min() > 0.25
+    assert shapely.distance(shapely.points(one.xy), UGLY[name]).max() < 0.1
+    assert all(times % 2 == 0 for times in Counter(stitches_of(one)).values())
+
+
+@pytest.mark.parametrize("cell", [2.5, 3.0, 4.0])
+@pytest.mark.parametrize("name", ["coast", "star", "comb", "neck", "two_holes", "ring"])
+def test_inner_cells_of_a_curved_net_are_alike(name, cell):
+    region = UGLY[name]
+    (one,) = sewn(name, cell=cell, curved=True, border=0)
+    drawn = shapely.union_all(shapely.linestrings(np.stack([one.xy[:-1], one.xy[1:]], axis=1)), grid_size=1e-3)
+    faces = shapely.get_parts(shapely.polygonize([drawn]))
+    faces = faces[shapely.contains(region, shapely.point_on_surface(faces))]
+    wide = 2 * shapely.length(shapely.maximum_inscribed_circle(faces, tolerance=0.02))
+    inner = (shapely.distance(faces, shapely.boundary(region)) > 0.75) & (wide > 0.3 * cell)
+    alike = (wide[inner] >= 0.7 * cell - 0.1) & (wide[inner] <= 1.4 * cell + 0.1)
+    assert inner.sum() < 5 or alike.mean() >= 0.9
+    assert wide.max() <= 1.5 * cell
+
+
+def test_a_curved_net_follows_a_guide_that_is_sewn_itself():
+    guide = np.stack([np.linspace(-12, 12, 30), 5 * np.sin(np.linspace(-12, 12, 30) / 5)], axis=1)
+    (one,) = sewn("square", curved=True, guides=(guide,))
+    drawn = shapely.union_all(shapely.linestrings(np.stack([one.xy[:-1], one.xy[1:]], axis=1)))
+    assert shapely.distance(shapely.points(guide), drawn).max() < 0.15
+    beside = shapely.offset_curve(LineString(guide), 3.0)
+    near = shapely.distance(shapely.line_interpolate_point(beside, np.linspace(2, beside.length - 2, 30)), drawn)
+    assert np.mean(near < 0.25) > 0.8
 
 
 @pytest.mark.parametrize("name", ["square", "ring", "star", "coast", "comb", "two_holes"])

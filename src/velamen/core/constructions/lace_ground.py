@@ -42,7 +42,7 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
 
 def apart(known: Mapping[str, Plain]) -> tuple[PlainParts, PlainParts]:
     """The net, and its two border rounds."""
-    bare: dict[str, Plain] = {f"net_{key}": known[f"lace_{key}"] for key in ("cell", "angle", "length")}
+    bare: dict[str, Plain] = {f"net_{key}": known[f"lace_{key}"] for key in ("cell", "course", "angle", "length")}
     return (("net", {**bare, "net_border": 0.0}), ("run", {"run_inset": INSIDE}), ("run", {"run_inset": 0.0})), ()
 
 

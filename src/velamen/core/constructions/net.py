@@ -11,18 +11,24 @@ from velamen.core.setting import Setting
 from velamen.core.stitching.net import net
 from velamen.core.stitching.roles import declare
 from velamen.core.stitching.strand import Strand
-from velamen.core.values.value import Values, number
+from velamen.core.values.value import Values, choice, number
 
 NET = declare("lace_net", "net")
 NET_BORDER = declare("lace_border", "border of a net")
+
+
+STRAIGHT, CURVED = "straight", "curved"
+COURSES = ((STRAIGHT, "straight"), (CURVED, "curved, along outline and guides"))
 
 
 def net_settings(name: str) -> tuple[Setting, ...]:
     """Settings of the lines of a net."""
     return (
         Setting(f"{name}_cell", "Cell", "Net", "Between neighbouring lines, in both directions.", low=1.5, high=12.0),
+        Setting(f"{name}_course", "Course", "Net", "Lines in two directions, or along the outline and across to the "
+                "next.", kind="choice", unit="", choices=COURSES),
         Setting(f"{name}_angle", "Angle", "Net", "Of the lines one way, clockwise from the horizontal; the others "
-                "lie square to them.", unit="°", low=-90, high=90, step=1),
+                "lie square to them.", unit="°", low=-90, high=90, step=1, needs=(f"{name}_course", STRAIGHT)),
         Setting(f"{name}_length", "Length", "Net", "Of a stitch, at most.", low=1.0, high=4.0),
     )  # fmt: skip
 
@@ -40,11 +46,12 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
 
 
 def nets(work: Work, values: Values, name: str, border: int) -> list[Strand]:
-    """A net over each part of a region, by the settings `name`_cell, _angle and _length; border: its rounds."""
+    """A net over each part of a region, by the settings `name`_cell, _course and so on; border: its rounds."""
     cell, angle = number(values, f"{name}_cell"), float(np.radians(number(values, f"{name}_angle")))
-    length = number(values, f"{name}_length")
+    length, curved = number(values, f"{name}_length"), choice(values, f"{name}_course") == CURVED
     return [one for part in shapely.get_parts(work.region) if not part.is_empty
-            for one in net(part, (NET, NET_BORDER), cell, angle, length, border, work.start)]  # fmt: skip
+            for one in net(part, (NET, NET_BORDER), cell, angle, length, border, work.start, curved,
+                           work.guides)]  # fmt: skip
 
 
 CONSTRUCTION = plain("net", "Net", NET, SETTINGS, sewing, ends=Ends.BACK,

@@ -7,9 +7,11 @@ one round of it runs a little inside, across all of them.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 from shapely import Polygon
@@ -17,8 +19,10 @@ from shapely import Polygon
 from velamen.core.arrays import Array, Place
 from velamen.core.errors import BadInput, within
 from velamen.core.geometry.region import boundaries
+from velamen.core.stitching.net_courses import courses
 from velamen.core.stitching.net_frame import Frame
-from velamen.core.stitching.one_thread import Step, rounds
+from velamen.core.stitching.net_graph import Graph, graph_of
+from velamen.core.stitching.one_thread import NOWHERE, Step, rounds
 from velamen.core.stitching.run import run_along, runs_along
 from velamen.core.stitching.strand import Strand, join, strand, tied
 
@@ -34,9 +38,9 @@ MOST_LINES = 4000
 
 def net(
     region: Polygon, roles: tuple[str, str], cell: float, angle: float, stitch: float, border: int,
-    start: Place | None = None,
+    start: Place | None = None, curved: bool = False, guides: Sequence[Array] = (),
 ) -> list[Strand]:  # fmt: skip
-    """A straight net over a region, one strand for each part that hangs together.
+    """A net over a region, straight or along its outline, one strand for each part that hangs together.
 
     roles: of the net's lines and of its border; cell: mm between lines; angle: of one direction, rad; stitch: longest
     of a line, mm; border: rounds of the outline beside the stretches between line ends, 0 to 2. Raises BadInput.
@@ -49,19 +53,86 @@ def net(
         )
     rings = boundaries(region)
     frame = Frame(rings)
+    laid = _curved(region, frame, cell, stitch, guides) if curved else _straight(region, frame, cell, angle, stitch)
+    inner = _inner_rounds(region, frame) if border > 1 else [None] * len(rings)
+    arcs = _arcs(frame, laid.following)
+    onward = [*laid.following, *[NOWHERE] * laid.inside]
+    return [_sewn(way, frame, laid.following, arcs, laid.lines, inner, roles, border, start)
+            for way in rounds(onward, laid.joined)]  # fmt: skip
+
+
+@dataclass(frozen=True)
+class _Laid:
+    """Lines of a net. lines: needle points of each; joined: the places it joins, first those of outlines, then
+    `inside` others; following: for each place of an outline the next one on it."""
+
+    lines: list[Array]
+    joined: list[tuple[int, int]]
+    following: list[int]
+    inside: int = 0
+
+
+def _straight(region: Polygon, frame: Frame, cell: float, angle: float, stitch: float) -> _Laid:
+    """Lines in two directions."""
     lines = _lines(region, cell, angle)
-    lines += _connectors(rings, lines)
+    lines += _connectors(frame, np.array(lines).reshape(-1, 2, 2))
     ends = frame.ask(np.array([(line[0], line[-1]) for line in lines]).reshape(-1, 2)).reshape(-1, 2)
     following = frame.settle()
     joined = [(frame.known[one], frame.known[other]) for one, other in ends]
     lines = [np.stack([frame.places[one], frame.places[other]]) for one, other in joined]
     kept = [nth for nth, (one, other) in enumerate(joined) if one != other and _needed(frame, lines[nth], one, other)]
     lines, joined = [lines[nth] for nth in kept], [joined[nth] for nth in kept]
-    sewn = _needle_points(lines, stitch)
-    arcs = _arcs(frame, following)
-    inner = _inner_rounds(region, frame) if border > 1 else [None] * len(rings)
-    return [_sewn(way, frame, following, arcs, sewn, inner, roles, border, start)
-            for way in rounds(following, joined)]  # fmt: skip
+    return _Laid(_needle_points(lines, stitch), joined, following)
+
+
+def _curved(region: Polygon, frame: Frame, cell: float, stitch: float, guides: Sequence[Array]) -> _Laid:
+    """Rings that follow the outline, and bars between them."""
+    graph = graph_of(courses(region, cell, guides))
+    on_edge = np.flatnonzero(graph.edge)
+    more = _joining(frame, _hanging_together(graph, frame))
+    asked = frame.ask(np.concatenate([graph.places[on_edge], more.reshape(-1, 2)]))
+    following = frame.settle()
+    known = np.full(len(graph.places), -1)
+    known[on_edge] = [frame.known[one] for one in asked[: len(on_edge)].tolist()]
+    inside = np.flatnonzero(~graph.edge)
+    known[inside] = len(frame.places) + np.arange(len(inside))
+    places = np.concatenate([np.array(frame.places).reshape(-1, 2), graph.places[inside]])
+    drawn = [(line, *known[ends].tolist()) for line, ends in zip(graph.lines, graph.ends, strict=True)]
+    extra = [frame.known[one] for one in asked[len(on_edge) :].tolist()]
+    drawn += [(places[[one, other]], one, other) for one, other in zip(extra[::2], extra[1::2], strict=True)]
+    drawn = [one for one in drawn if one[1] != one[2] or one[1] >= len(frame.places)]
+    ways = [_between(line[1:-1], places[one], places[other]) for line, one, other in drawn]
+    return _Laid(runs_along(ways, stitch), [(one, other) for _, one, other in drawn], following, len(inside))
+
+
+def _between(inner: Array, begin: Array, end: Array) -> Array:
+    """A line between two places, without what lies so near to them that no stitch is so short."""
+    near = np.minimum(*(np.linalg.norm(inner - spot, axis=1) for spot in (begin, end)))
+    return np.concatenate([begin[None], inner[near > DROPPED], end[None]])
+
+
+def _hanging_together(graph: Graph, frame: Frame) -> NDArray[np.int64]:
+    """What each outline hangs together with, by number."""
+    rings = len(frame.rings)
+    on_edge = np.flatnonzero(graph.edge)
+    nearest = shapely.STRtree(frame.lines).nearest(shapely.points(graph.places[on_edge]))
+    pairs = np.concatenate([graph.ends + rings, np.stack([nearest, on_edge + rings], axis=1)])
+    total = rings + len(graph.places)
+    _, group = connected_components(coo_array((np.ones(len(pairs)), pairs.T), (total, total)), directed=False)
+    return np.asarray(group[:rings], np.int64)
+
+
+def _joining(frame: Frame, group: NDArray[np.int64]) -> Array:
+    """The shortest lines (k, 2, 2) between outlines of which nothing joins the groups."""
+    found: list[Array] = []
+    between = shapely.distance(frame.lines[:, None], frame.lines[None])
+    group = group.copy()
+    while len(set(group.tolist())) > 1:
+        apart = np.where(group[:, None] == group[None], np.inf, between)
+        one, other = np.unravel_index(int(np.argmin(apart)), apart.shape)
+        found.append(shapely.get_coordinates(shapely.shortest_line(frame.lines[one], frame.lines[other])))
+        group[group == group[other]] = group[one]
+    return np.array(found).reshape(-1, 2, 2)
 
 
 def _arcs(frame: Frame, following: Sequence[int]) -> list[Array]:
@@ -80,26 +151,14 @@ def _needed(frame: Frame, line: Array, one: int, other: int) -> bool:
     return float(np.linalg.norm(line[1] - line[0])) >= SHORTEST_LINE or frame.at[one][0] != frame.at[other][0]
 
 
-def _connectors(rings: Sequence[Array], lines: Sequence[Array]) -> list[Array]:
+def _connectors(frame: Frame, lines: Array) -> list[Array]:
     """The shortest lines between outlines that no line of the net joins, by way of any others."""
-    if len(rings) < 2:
-        return []
-    outlines = np.array([shapely.linearrings(ring) for ring in rings], dtype=object)
-    ends = np.array(lines).reshape(-1, 2)
-    group = np.arange(len(rings))
-    if len(ends):
-        nearest = shapely.STRtree(outlines).nearest(shapely.points(ends)).reshape(-1, 2)
-        _, group = connected_components(
-            coo_array((np.ones(len(nearest)), nearest.T), (len(rings),) * 2), directed=False
-        )
-    found: list[Array] = []
-    between = shapely.distance(outlines[:, None], outlines[None])
-    while len(set(group.tolist())) > 1:
-        apart = np.where(group[:, None] == group[None], np.inf, between)
-        one, other = np.unravel_index(int(np.argmin(apart)), apart.shape)
-        found.append(shapely.get_coordinates(shapely.shortest_line(outlines[one], outlines[other])))
-        group[group == group[other]] = group[one]
-    return found
+    rings = len(frame.rings)
+    group = np.arange(rings)
+    if rings > 1 and len(lines):
+        nearest = shapely.STRtree(frame.lines).nearest(shapely.points(lines.reshape(-1, 2))).reshape(-1, 2)
+        _, group = connected_components(coo_array((np.ones(len(nearest)), nearest.T), (rings, rings)), directed=False)
+    return list(_joining(frame, np.asarray(group, np.int64)))
 
 
 def _lines(region: Polygon, cell: float, angle: float) -> list[Array]:

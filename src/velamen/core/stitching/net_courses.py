@@ -1,7 +1,8 @@
-"""Lines of a curved net: rings that follow the outline, and bars from ring to ring, mended until all cells are alike."""
+"""Lines of a curved net: rings that follow the outline, and bars between them, mended until all cells are alike."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -9,10 +10,12 @@ import shapely
 from shapely import Polygon
 
 from velamen.core.arrays import Array, Index, Mask
-from velamen.core.geometry.polyline import arc_lengths
+from velamen.core.geometry.clipped import clipped
+from velamen.core.geometry.polyline import arc_lengths, line_length
 from velamen.core.geometry.region import Area, boundaries, grown, ready, signed_area
 
 NARROW, WIDE = 0.7, 1.4  # cells across, below and above which a cell is mended
+LONG = 2.2  # cells along, above which a cell is divided
 REACH = 1.5  # cells to the next ring, farther than which a bar goes across instead
 ACROSS = 3.4  # cells that a bar goes across at most
 APART = 0.55  # cells along a ring within which no second bar begins
@@ -27,18 +30,25 @@ MOST_RINGS = 400
 
 @dataclass(frozen=True)
 class Courses:
-    """rings: (n, 2) closed lines inside the outline, first point again at the end; bars: (m, 2, 2) from line to line."""
+    """rings: (n, 2) closed lines inside the outline, first point again at the end; bars: (m, 2, 2) between lines."""
 
     rings: list[Array]
     bars: Array
 
 
-def courses(region: Polygon, cell: float) -> Courses:
+def courses(region: Polygon, cell: float, guides: Sequence[Array] = ()) -> Courses:
     """Rings and bars of a net whose cells are `cell` mm wide, as nearly as the region allows.
 
-    They follow the outline without its fringes, and bars end beside it there.
+    They follow the outline without its fringes, and bars end beside it there. guides: lines (n, 2) that the rings
+    follow as well, led on to the outline and sewn themselves.
     """
+    led = [line for guide in guides for line in _led_through(region, guide)]
     region = _calm(region, cell)
+    if led:
+        slit = shapely.difference(region, shapely.buffer(shapely.multilinestrings(led), FINE / 4, cap_style="flat"))
+        sides = [courses(part, cell) for part in shapely.get_parts(slit) if part.area > cell**2 / 4]
+        return Courses([*(ring for one in sides for ring in one.rings), *led],
+                       np.concatenate([np.zeros((0, 2, 2)), *(one.bars for one in sides)]))  # fmt: skip
     levels = [_lines(region)]
     for nth in range(1, MOST_RINGS):
         inner = shapely.buffer(region, -nth * cell, join_style="mitre", mitre_limit=2.0)
@@ -59,8 +69,17 @@ def courses(region: Polygon, cell: float) -> Courses:
     return _mended(region, rings, np.array(bars).reshape(-1, 2, 2), cell)
 
 
+def _led_through(region: Polygon, guide: Array) -> list[Array]:
+    """A guide led on straight to the outline at both ends; its parts where it leaves the region between."""
+    far = float(np.hypot(region.bounds[2] - region.bounds[0], region.bounds[3] - region.bounds[1]))
+    ends = [guide[0] - guide[1], guide[-1] - guide[-2]]
+    before, after = (way / max(float(np.linalg.norm(way)), 1e-9) * far for way in ends)
+    line = np.concatenate([(guide[0] + before)[None], guide, (guide[-1] + after)[None]])
+    return [part for part in clipped(line, region) if line_length(part) > FINE * 10]
+
+
 def _calm(region: Polygon, cell: float) -> Polygon:
-    """A region without notches and fringes that are small beside a cell; the region itself where it would fall apart."""
+    """A region without notches and fringes that are small beside a cell; itself where it would fall apart."""
     calm = shapely.buffer(shapely.buffer(region, FRINGE * cell), -2 * FRINGE * cell)
     calm = shapely.simplify(shapely.buffer(calm, FRINGE * cell), FINE * 2)
     same = isinstance(calm, Polygon) and not calm.is_empty and len(calm.interiors) == len(region.interiors)
@@ -154,7 +173,7 @@ def _spots(line: Array, known: Array, cell: float) -> tuple[Array, Array]:
     bisector = course + side[nth - 1] / np.linalg.norm(side[nth - 1], axis=1)[:, None]
     course = np.where(at_corner[:, None], bisector, course)
     course /= np.maximum(np.linalg.norm(course, axis=1), 1e-9)[:, None]
-    return spots, np.stack([-course[:, 1], course[:, 0]], axis=1)
+    return np.asarray(spots), np.stack([-course[:, 1], course[:, 0]], axis=1)
 
 
 def _spread(at: Array, total: float, cell: float) -> Array:
@@ -169,7 +188,7 @@ def _spread(at: Array, total: float, cell: float) -> Array:
     for one, other in zip(kept, [*kept[1:], kept[0] + total], strict=True):
         count = max(round((other - one) / cell), 1) if other - one > WIDE * cell else 1
         found += [one + nth / count * (other - one) for nth in range(count)]
-    return np.mod(np.array(found), total)
+    return np.asarray(np.mod(np.array(found), total))
 
 
 def _mended(region: Polygon, rings: list[Array], bars: Array, cell: float) -> Courses:
@@ -177,8 +196,10 @@ def _mended(region: Polygon, rings: list[Array], bars: Array, cell: float) -> Co
     fixed = [shapely.boundary(region), *(shapely.linestrings(ring) for ring in rings)]
     for _ in range(MENDED):
         faces, wide, middle = cells(region, fixed, bars)
-        more = [bar for nth in np.flatnonzero(wide > WIDE * cell).tolist()
-                if (bar := _across(faces[nth], middle[nth])) is not None]  # fmt: skip
+        long, course = _long_sides(faces)
+        more = [bar for nth in np.flatnonzero((wide > WIDE * cell) | (long > LONG * cell)).tolist()
+                if (bar := _across(faces[nth], middle[nth] if wide[nth] > WIDE * cell else None, course[nth]))
+                is not None]  # fmt: skip
         gone = _superfluous(faces, wide, bars, cell)
         if not more and not gone.any():
             break
@@ -205,20 +226,30 @@ def _longer(bars: Array) -> Array:
     return np.stack([bars[:, 0] - FINE / 4 * course, bars[:, 1] + FINE / 4 * course], axis=1)
 
 
-def _across(face: Polygon, middle: Array) -> Array | None:
-    """The shortest bar through the middle of a cell, from side to side."""
+def _long_sides(faces: Array) -> tuple[Array, Array]:
+    """How long cells are, mm, and the course (n, 2) of that side."""
+    corners = shapely.get_coordinates(shapely.oriented_envelope(faces)).reshape(-1, 5, 2)
+    sides = corners[:, 1:3] - corners[:, :2]
+    size = np.linalg.norm(sides, axis=2)
+    nth = np.argmax(size, axis=1)
+    rows = np.arange(len(faces))
+    return size[rows, nth], sides[rows, nth] / np.maximum(size[rows, nth], 1e-9)[:, None]
+
+
+def _across(face: Polygon, middle: Array | None, long: Array) -> Array | None:
+    """The shortest bar through the middle of a wide cell, or one halfway across the long side of a long one."""
     angle = np.arange(TURNS) * np.pi / TURNS
+    if middle is None:
+        middle = shapely.get_coordinates(face.centroid)[0]
+        angle = np.arctan2(long[1], long[0]) + np.array([np.pi / 2])
     far = float(np.hypot(face.bounds[2] - face.bounds[0], face.bounds[3] - face.bounds[1]))
     course = np.stack([np.cos(angle), np.sin(angle)], axis=1) * far
     lines = shapely.intersection(shapely.linestrings(np.stack([middle - course, middle + course], axis=1)), face)
-    best: Array | None = None
-    for line in lines:
-        for part in shapely.get_parts(line):
-            if part.geom_type == "LineString" and part.distance(shapely.Point(middle)) < FINE:
-                ends = shapely.get_coordinates(part)[[0, -1]]
-                if best is None or np.ptp(ends, axis=0) @ np.ptp(ends, axis=0) < np.ptp(best, axis=0) @ np.ptp(best, axis=0):
-                    best = ends
-    return best
+    parts = shapely.get_parts(lines)
+    parts = parts[(shapely.get_type_id(parts) == 1) & (shapely.distance(parts, shapely.Point(middle)) < FINE)]
+    if not len(parts):
+        return None
+    return np.asarray(shapely.get_coordinates(parts[np.argmin(shapely.length(parts))])[[0, -1]])
 
 
 def _superfluous(faces: Array, wide: Array, bars: Array, cell: float) -> Mask:
@@ -238,7 +269,9 @@ def _superfluous(faces: Array, wide: Array, bars: Array, cell: float) -> Mask:
     for one, other in zip(bar.tolist(), face.tolist(), strict=True):
         beside.setdefault(one, []).append(other)
     touched: set[int] = set()
-    order: Index = np.argsort([min((wide[each] for each in beside.get(nth, [])), default=np.inf) for nth in range(len(bars))])
+    order: Index = np.argsort(
+        [min((wide[each] for each in beside.get(nth, [])), default=np.inf) for nth in range(len(bars))]
+    )
     for nth in order.tolist():
         two = beside.get(nth, [])
         if leans[nth] or len(two) != 2 or touched & set(two) or wide[two].min() >= NARROW * cell:

@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+NOWHERE = -1  # in place of the next place on an outline: a place that lies on none
 IN, OUT = 0, 1  # halves of a stretch of an outline, at the place it comes to and at the one it leaves
 
 
@@ -26,7 +27,8 @@ class Step:
 def rounds(following: Sequence[int], lines: Sequence[tuple[int, int]]) -> list[list[Step]]:
     """The ways through a net, one closed round for all places that hang together.
 
-    following: for each place the next one on its outline; lines: the two places that each line joins.
+    following: for each place the next one on its outline, NOWHERE where it lies on none; lines: the two places that
+    each line joins.
     """
     pairs = _paired(following, lines)
     _joined(pairs, following, lines)
@@ -39,17 +41,20 @@ Half = tuple[str, int, int, int]
 
 def _paired(following: Sequence[int], lines: Sequence[tuple[int, int]]) -> dict[Half, Half]:
     """What each half goes on with."""
-    before = {onward: place for place, onward in enumerate(following)}
+    before = {onward: place for place, onward in enumerate(following) if onward != NOWHERE}
     at: list[list[tuple[int, int]]] = [[] for _ in following]
     for nth, ends in enumerate(lines):
         for end, place in enumerate(ends):
             at[place].append((nth, end))
     pairs: dict[Half, Half] = {}
     for place, meeting in enumerate(at):
-        chain: list[Half] = [("arc", before[place], IN, 0)]
+        chain: list[Half] = []
         for nth, end in meeting:
             chain += [("line", nth, 0, end), ("line", nth, 1, end)]
-        chain.append(("arc", place, OUT, 0))
+        if following[place] != NOWHERE:
+            chain = [("arc", before[place], IN, 0), *chain, ("arc", place, OUT, 0)]
+        else:
+            chain = [*chain[1:], *chain[:1]]  # each line goes on with the next
         for one, other in zip(chain[::2], chain[1::2], strict=True):
             pairs[one], pairs[other] = other, one
     return pairs
@@ -93,7 +98,7 @@ def _joined(pairs: dict[Half, Half], following: Sequence[int], lines: Sequence[t
 
 def _walked(pairs: dict[Half, Half], following: Sequence[int], lines: Sequence[tuple[int, int]]) -> list[list[Step]]:
     """The rounds step by step, each begun along an outline."""
-    left = set(range(len(following)))
+    left = {place for place, onward in enumerate(following) if onward != NOWHERE}
     found: list[list[Step]] = []
     while left:
         begin: Half = ("arc", min(left), OUT, 0)
