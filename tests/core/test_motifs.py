@@ -12,11 +12,13 @@ from shapely import LineString, Point, Polygon, box
 from core.jobs import job_of, why_lost
 from core.laces import lace
 from core.shapes import SHAPES
-from velamen.core.artwork.motif import figure_of
+from velamen.core.artwork.motif import figure_of, path_of
 from velamen.core.building.build import build_job
+from velamen.core.edits.shapes.drawing import kept_apart
 from velamen.core.errors import BadInput
 from velamen.core.geometry.clipped import clipped
 from velamen.core.job.document import change
+from velamen.core.job.regions import region_of
 from velamen.core.job.shape import Shape
 from velamen.core.materials.library import library_with, shipped
 from velamen.core.materials.records import Motif
@@ -241,3 +243,30 @@ def test_a_figure_too_small_for_its_area_is_refused_in_a_sentence():
     job = change(job_of(box(0, 0, 1, 1), own={"motif_size": 1.0, "motif_gap": -0.9}), shapes=[line])
     build = build_job(change(job, pieces=[change(job.pieces[0], construct="motif_line")]))
     assert build.lost or build.figures.stitches > 1000
+
+
+def test_any_shape_or_line_becomes_a_motif_on_its_base():
+    leaf = figure_of(Motif("own", "Own", path_of([np.array(SHAPES["leaf"].exterior.coords)], True, "Leaf")))
+    assert (
+        leaf.closed
+        and abs(leaf.width - np.ptp(SHAPES["leaf"].bounds[::2]) / np.ptp(SHAPES["leaf"].bounds[1::2])) < 0.05
+    )
+    hook = np.array([(0.0, 0), (5, -9), (12, -6), (20, 8)])
+    figure = figure_of(Motif("own", "Own", path_of([hook], False, "Hook")))
+    assert not figure.closed and abs(figure.line[-1, 1]) < 1e-6 and figure.line[:, 1].min() < -0.9
+    for rings, closed, why in (
+        ([hook, hook], True, "cut-outs"), ([np.array([(0.0, 0), (5, 0.1), (10, 0)])], False, "too flat"),
+    ):  # fmt: skip
+        with pytest.raises(BadInput, match=why):
+            path_of(rings, closed, "Hook")
+
+
+def test_shapes_are_cut_by_those_above_but_for_the_overlap():
+    job = job_of(box(0, 0, 20, 20), box(15, 0, 35, 20), box(30, 5, 50, 15))
+    apart = kept_apart(job, ["s1", "s2", "s3"], 1.5)
+    regions = [region_of(shape) for shape in apart.shapes]
+    assert [region.bounds for region in regions] == [(0, 0, 16.5, 20), (15, 0, 35, 20), (30, 5, 50, 15)]
+    assert abs(regions[0].intersection(regions[1]).area - 1.5 * 20) < 1.6
+    assert abs(regions[1].area - (20 * 20 - 3.5 * 7)) < 0.1 and len(apart.pieces) == 3
+    with pytest.raises(BadInput, match="wholly under"):
+        kept_apart(job_of(box(5, 5, 8, 8), box(0, 0, 20, 20)), ["s1", "s2"], 1.0)

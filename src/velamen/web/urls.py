@@ -63,6 +63,7 @@ job_patterns = [
     path("pieces/<slug:piece>/fix/", proving.apply_fix, name="apply-fix"),
     path("pieces/<slug:piece>/preset/", stages.take_preset, name="take-preset"),
     path("pieces/<slug:piece>/preset/save/", stages.save_preset, name="save-preset"),
+    path("pieces/<slug:piece>/motif/keep/", stages.keep_motif, name="keep-motif"),
     path("pieces/<slug:piece>/recipe/keep/", stacking.keep_recipe, name="keep-recipe"),
     path("under-way/", under_way.UnderWayView.as_view(), name="job-under-way"),
     path("undo/", stages.undo, name="undo"),

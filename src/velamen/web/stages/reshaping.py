@@ -15,7 +15,7 @@ from velamen.web.stages.typed import ids_of
 from velamen.web.work.outside import outside
 
 WORKS_OUTLINES_OUT = frozenset(
-    ["around", "break", "combine", "curves", "fill", "offset", "simplify", "smooth", "widen"]
+    ["apart", "around", "break", "combine", "curves", "fill", "offset", "simplify", "smooth", "widen"]
 )
 MANY_POINTS = 1000  # measured: half a second of smoothing, a second of offsets in the slowest of combs
 

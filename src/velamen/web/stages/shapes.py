@@ -152,6 +152,7 @@ EDITS: Mapping[str, tuple[str, Edit]] = {
     "widen": ("Line to a shape", lambda job, ids, asked: drawing.widened(job, ids, asked.number("line_width"))),
     "duplicate": ("Duplicated", lambda job, ids, asked: arranging.duplicated(job, ids)),
     "combine": ("Shapes combined", lambda job, ids, asked: drawing.combined(job, ids, asked.text("how"))),
+    "apart": ("Kept apart", lambda job, ids, asked: drawing.kept_apart(job, ids, asked.number("overlap"))),
     "break": ("Broken up", lambda job, ids, asked: drawing.broken_up(job, ids)),
     "offset": ("Outline drawn", _offset),
     "around": ("Outline changed", _around),

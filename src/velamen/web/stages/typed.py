@@ -21,6 +21,7 @@ NUMBERS = {
     for one in (
         Setting("close", "Close gaps", "Outline", "Gaps narrower than this are closed.", low=0, high=40),
         Setting("calm", "Calm", "Outline", "Smaller bumps and notches are smoothed.", low=0, high=30),
+        Setting("overlap", "Overlap", "Combine", "Left of what shapes share with those above them.", low=0, high=10),
         Setting("degrees", "Turn by", "Arrange", "Clockwise.", unit="°", low=-360, high=360),
         Setting("columns", "Across", "Repeat", "Copies side by side.", unit="", low=1, high=40, step=1),
         Setting("rows", "Down", "Repeat", "Copies below each other.", unit="", low=1, high=40, step=1),

@@ -27,7 +27,7 @@ from velamen.core.outputs.section_json import section_json
 from velamen.web.jobs import history
 from velamen.web.jobs.access import shop_job
 from velamen.web.jobs.models import Job, Source
-from velamen.web.library import presets
+from velamen.web.library import motifs, presets
 from velamen.web.library.models import Preset
 from velamen.web.library.rows import shop_library
 from velamen.web.stages import edits
@@ -233,6 +233,19 @@ def save_preset(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     except BadInput as error:
         return refused(request, job, piece, "preset", error)
     return panels(request, job, piece, said={"key": "preset", "text": f"Saved as {preset.name}."})
+
+
+@require_POST
+def keep_motif(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
+    """Keeps the shape or line of a piece as a motif of the shop."""
+    job = shop_job(request, job_id)
+    document = job.head.read()
+    one = makeup.wanted_piece(document, piece)
+    try:
+        name = motifs.keep(request.shop, document, one, request.POST.get("name", ""))
+    except BadInput as error:
+        return refused(request, job, piece, "preset", error)
+    return panels(request, job, piece, said={"key": "preset", "text": f"{name} is a motif of the library now."})
 
 
 @require_POST

@@ -138,6 +138,23 @@ def combined(job: Job, ids: Sequence[str], how: str) -> Job:
     return replaced(_named_as_first(job, chosen) if how in ONE_OF_ALL else job, chosen, found)
 
 
+def kept_apart(job: Job, ids: Sequence[str], overlap: float) -> Job:
+    """Chosen shapes cut by those above them, so that only `overlap` mm are left of what they share.
+
+    See-through stitches lie beside one another so, and hold one another where they overlap.
+    """
+    chosen = areas(job, ids, 2, size=True)
+    regions = [region_of(shape) for shape in chosen]
+    for nth, (shape, region) in enumerate(zip(chosen, regions, strict=True)):
+        rest = shapely.difference(region, shapely.union_all(regions[nth + 1 :]))
+        found = combine.parts_of(shapely.intersection(region, shapely.buffer(rest, overlap, join_style="mitre")))
+        if not found:
+            raise BadInput(f"Nothing is left of {shape.name}: it lies wholly under the others.")
+        if not shapely.equals(found[0], region) or len(found) > 1:
+            job = replaced(job, [shape], found)
+    return job
+
+
 def _named_as_first(job: Job, chosen: Sequence[Shape]) -> Job:
     """The job with what names one of several shapes, or its piece, naming the first, in which they all live on."""
     first, *others = chosen
