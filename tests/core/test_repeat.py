@@ -135,7 +135,7 @@ def test_as_many_as_fit():
 
 @pytest.mark.parametrize(("repeat", "says"), [
     (Repeat(0, 2), "columns of a repeat cannot be 0"), (Repeat(500, 2), "cannot be 500"),
-    (Repeat(20, 20), "too many for one hoop"), (Repeat(2, 2, -1.0), "gap between copies cannot be -1"),
+    (Repeat(20, 20), "too many for one hoop"), (Repeat(2, 2, -6.0), "gap between copies cannot be -6"),
     (Repeat(2, 2, float("nan")), "cannot be nan"), (Repeat(2, 2, 6.0, "spiral"), "order of copies"),
 ])  # fmt: skip
 def test_a_repeat_that_cannot_be_is_refused(repeat, says):
@@ -217,7 +217,8 @@ def test_as_many_as_fit_of_any_size_and_in_any_field():
     with pytest.raises(BadInput, match="Nothing is sewn"):
         filled(change(dot, pieces=[]), 6.0, "step")
     with pytest.raises(BadInput, match="gap between copies"):
-        filled(dot, -5.0, "step")
+        filled(dot, -6.0, "step")
+    assert filled(dot, -5.0, "step").repeat.columns < 40  # dots overlap by a part of themselves alone
 
 
 @pytest.mark.parametrize("order", SIX)

@@ -10,6 +10,8 @@ from django.urls import reverse
 
 from core.hostile import star, svg
 from velamen.core.artwork.svg import MAX_BYTES
+from velamen.core.building.build import build_job
+from velamen.core.job.document import change
 from velamen.core.job.reading import stored_job
 from velamen.web.jobs import models
 from velamen.web.jobs.models import Job
@@ -210,7 +212,17 @@ def test_demo_loads_once(db):
         "Boat-shed pennant",
         *(demo.name for demo in JOBS),
         BADGE.name,
+        "Coral fan ornament",
+        "Scallop edging",
     ]
+    fan, edging = (Job.objects.get(name=name).head.read() for name in ("Coral fan ornament", "Scallop edging"))
+    for document in (fan, edging):
+        build = build_job(document)
+        assert build.rinse.held and not [one for one in build.findings if one.severity == "error"]
+        assert build.figures.trims <= 5 and len(build.plan.threads) == 1
+    assert build.wanted == 80 and build.grid.gap == -1.5  # 2.4 m gathered in by half, repeats that overlap
+    gone = change(fan, pieces=[one for one in fan.pieces if "border" not in one.name])
+    assert len(build_job(gone).rinse.parts) > 1  # its parts hang together by their borders
     assert load_demo("a-password") == []
     blanket = Job.objects.get(name="Otter crew blanket").head.read()
     assert len({piece.cloth for piece in blanket.pieces}) >= 2 and blanket.pieces[0].construct == "knockdown"

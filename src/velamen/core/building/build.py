@@ -24,7 +24,7 @@ from velamen.core.materials.hoops import field
 from velamen.core.materials.library import Library
 from velamen.core.memo import FORGET, Keyed, content, worked_out
 from velamen.core.plan.figures import Figures, figures_of
-from velamen.core.plan.repeat import Box, Grid, Spread, box_of, for_copies, repeated
+from velamen.core.plan.repeat import Box, Grid, Spread, box_of, for_copies, kept_gap, repeated
 from velamen.core.plan.routing import Routed, route
 from velamen.core.plan.section import Section, laid_rows, section
 from velamen.core.plan.stitch_plan import Step, StitchPlan, plan_of
@@ -135,7 +135,7 @@ class Build:
         repeat = self.job.repeat
         if repeat is None or repeat.columns * repeat.rows < 2:
             return None
-        return Grid(repeat.columns, repeat.rows, repeat.gap, self.box, repeat.turned)
+        return Grid(repeat.columns, repeat.rows, kept_gap(self.box, repeat.gap), self.box, repeat.turned)
 
     @worked_out
     def box(self) -> Box:
@@ -172,8 +172,7 @@ class Build:
     def repeat_length(self) -> float:
         """mm of a strip that one copy makes, what it overlaps the next by left out."""
         left, _, right, _ = self.box if self.grid is None else self.grid.one
-        gap = self.job.repeat.gap if self.job.repeat is not None else 0.0
-        return max(right - left + gap, 1.0)
+        return max(right - left + (0.0 if self.grid is None else self.grid.gap), 1.0)
 
     @property
     def wanted(self) -> int:

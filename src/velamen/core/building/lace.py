@@ -14,6 +14,7 @@ from velamen.core.job.document import Job
 from velamen.core.materials.colour import LIGHT, brightness
 from velamen.core.materials.library import Library
 from velamen.core.memo import FORGET, Keyed
+from velamen.core.plan.repeat import COPY_MARK
 from velamen.core.plan.stitch_plan import StitchPlan
 from velamen.core.proofs.finding import Finding
 from velamen.core.proofs.rinse.proof import Rinse, prove_rinse
@@ -71,9 +72,7 @@ def _proved(given: Keyed[tuple[StitchPlan, Area | None]]) -> Rinse:
 
 def lace_findings(proof: Rinse, plan: StitchPlan, names: dict[str, str]) -> list[Finding]:
     """What the proof of a plan tells. names: of pieces, by id."""
-    return rinse_findings(
-        proof, lambda row: plan.blocks[int(plan.block[row])].piece, lambda piece: names.get(piece, piece)
-    )
+    return rinse_findings(proof, lambda row: plan.blocks[int(plan.block[row])].piece.partition(COPY_MARK)[0], names)
 
 
 FORGET.append(_proved.cache_clear)

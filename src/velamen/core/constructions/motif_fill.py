@@ -20,6 +20,7 @@ from velamen.core.values.value import Values, choice, number
 
 EDGES = (("whole", "whole ones only"), ("cut", "cut, along the edge"))
 OPEN = 0.1  # of an area that lies out of a motif's reach, from which it is told
+OVERLAPS = (0.6, 1.0)  # mm more that figures overlap, tried where lace does not hold
 SMALLER = (0.9, 0.8, 0.7, 0.6, 0.5)
 
 SETTINGS = (
@@ -81,5 +82,14 @@ def smaller(found: Sewn) -> Iterator[tuple[str, Mapping[str, Plain]]]:
         yield f"Figures of {size:.1f} mm", {"motif_size": size}
 
 
+def closer(found: Sewn) -> Iterator[tuple[str, Mapping[str, Plain]]]:
+    """Figures that overlap more, so that they hold one another."""
+    gap, row_gap = (min(number(found.values, key), 0.0) for key in ("motif_gap", "motif_row_gap"))
+    for more in OVERLAPS:
+        values = {"motif_gap": round(gap - more, 2), "motif_row_gap": round(row_gap - more, 2)}
+        yield f"Let the figures of {found.work.name} overlap by {more - gap:.1f} mm", values
+
+
 CONSTRUCTION = plain("motif_fill", "Motif fill", MOTIF, SETTINGS, sewn, ends=Ends.PATH, findings=findings,
-                     ways={"motif_open": smaller}, shown_with={"motif_size": 4.0, "motif_edge": "cut"})  # fmt: skip
+                     ways={"motif_open": smaller, "lace_apart": closer, "lace_hinge": closer},
+                     shown_with={"motif_size": 4.0, "motif_edge": "cut"})  # fmt: skip

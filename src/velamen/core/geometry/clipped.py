@@ -6,8 +6,9 @@ import numpy as np
 import shapely
 from shapely import Polygon
 
-from velamen.core.arrays import Array, Index
-from velamen.core.geometry.region import boundaries, ready
+from velamen.core.arrays import Array
+from velamen.core.geometry.region import boundaries
+from velamen.core.memo import kept
 
 SHORTEST = 1e-6  # mm of a piece
 
@@ -22,7 +23,7 @@ def clipped(line: Array, region: Polygon) -> list[Array]:
     points = np.concatenate([line, places])[order]
     cut = (order >= len(line)) | (order == 0) | (order == len(line) - 1)
     middle = (points[:-1] + points[1:]) / 2
-    inside = shapely.contains_xy(ready(region), middle[:, 0], middle[:, 1])
+    inside = shapely.contains_xy(region, middle[:, 0], middle[:, 1])
     inside &= np.linalg.norm(np.diff(points, axis=0), axis=1) > SHORTEST
     found: list[Array] = []
     bounds = np.flatnonzero(cut)
@@ -34,10 +35,9 @@ def clipped(line: Array, region: Polygon) -> list[Array]:
 
 def _crossed(line: Array, region: Polygon) -> tuple[Array, Array]:
     """Where a line crosses a region's outlines: as number of its stretch plus the share along it, and as places."""
-    sides = [np.stack([ring, np.roll(ring, -1, axis=0)], axis=1) for ring in boundaries(region)]
-    walls = np.concatenate(sides)
+    walls, tree = _walls(region)
     stretches = np.stack([line[:-1], line[1:]], axis=1)
-    one, other = _near(stretches, walls)
+    one, other = tree.query(_boxes(stretches))
     begin, course = stretches[one, 0], stretches[one, 1] - stretches[one, 0]
     across, off = walls[other, 1] - walls[other, 0], walls[other, 0] - begin
     turn = course[:, 0] * across[:, 1] - course[:, 1] * across[:, 0]
@@ -48,11 +48,16 @@ def _crossed(line: Array, region: Polygon) -> tuple[Array, Array]:
     return one[hit] + along[hit], begin[hit] + along[hit, None] * course[hit]
 
 
-def _near(stretches: Array, walls: Array) -> tuple[Index, Index]:
-    """Pairs of stretches and walls whose boxes touch."""
-    boxes = [shapely.box(*each.min(axis=1).T, *each.max(axis=1).T) for each in (stretches, walls)]
-    one, other = shapely.STRtree(boxes[1]).query(boxes[0])
-    return one, other
+@kept(16)
+def _walls(region: Polygon) -> tuple[Array, shapely.STRtree]:
+    """The stretches (n, 2, 2) of a region's outlines, to be asked for by place."""
+    walls = np.concatenate([np.stack([ring, np.roll(ring, -1, axis=0)], axis=1) for ring in boundaries(region)])
+    return walls, shapely.STRtree(_boxes(walls))
+
+
+def _boxes(stretches: Array) -> Array:
+    low, high = stretches.min(axis=1), stretches.max(axis=1)
+    return np.asarray(shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1]))
 
 
 def _rejoined(pieces: list[Array]) -> list[Array]:

@@ -17,6 +17,7 @@ from velamen.core.stitching.strand import Strand
 from velamen.core.timeline.effects import CutsBack, Effect, Lays, Opens, Presses, Slits, TakesAway
 from velamen.core.timeline.operation import HANDS, Stop
 
+MOST_OVERLAP = 0.4  # of the shorter side of a copy, by which it may overlap another
 COPY_MARK = "@"  # between the id of a piece and the number of the copy it lies in
 
 Box = tuple[float, float, float, float]
@@ -70,6 +71,11 @@ class Grid:
     def laid(self, area: Area) -> list[Area]:
         """An area of the design in every copy."""
         return [shapely.transform(area, lambda points, by=move: points @ self.matrix + by) for move in self.moves()]
+
+
+def kept_gap(box: Box, gap: float) -> float:
+    """A gap between copies, which may overlap by a part of their shorter side alone."""
+    return max(gap, -MOST_OVERLAP * min(box[2] - box[0], box[3] - box[1]))
 
 
 TURN = np.array([[0.0, 1.0], [-1.0, 0.0]])  # a quarter, clockwise as seen

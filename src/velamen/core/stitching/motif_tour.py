@@ -8,7 +8,7 @@ so that no outline is gone along more often than asked and every hop there and b
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 import shapely
@@ -18,7 +18,6 @@ from scipy.sparse.csgraph import breadth_first_order, connected_components, mini
 from shapely import Polygon
 
 from velamen.core.arrays import Array, Index
-from velamen.core.geometry.polyline import arc_lengths
 from velamen.core.stitching import travel
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.run import CORNER, runs_along
@@ -26,6 +25,7 @@ from velamen.core.stitching.strand import Strand, strand
 
 TOGETHER = 0.5  # mm along an outline within which hops leave it at one place
 IN_CORNER = 0.45  # mm from a corner within which a hop goes into it
+SAME = 1e-9  # mm
 TOUCH = 1e-3  # mm added to every hop, so that those of no length count
 
 
@@ -40,18 +40,23 @@ class Hop:
 
 @dataclass
 class Loop:
-    """A motif's outline, first point again at its end, with places at mm along it from which hops go."""
+    """A motif's outline, first point again at its end, with places at mm along it from which hops go.
+
+    way: (n,) mm along it; corners: (c,) mm along it.
+    """
 
     line: Array
-    places: list[float]
+    way: Array
+    corners: Array
+    places: list[float] = field(default_factory=list)
 
     def place(self, along: float) -> int:
         """The number of a place, of one near it where there is one; near a corner that."""
-        way = self.way
-        corners = way[self.corners]
-        near = corners[np.abs(corners - along) <= IN_CORNER] if len(corners) else corners
-        along = float(near[np.argmin(np.abs(near - along))]) if len(near) else along
-        total = float(way[-1])
+        for corner in self.corners.tolist():
+            if abs(corner - along) <= IN_CORNER:
+                along = corner
+                break
+        total = float(self.way[-1])
         for nth, known in enumerate(self.places):
             off = abs(known - along)
             if min(off, total - off) <= TOGETHER:
@@ -59,31 +64,40 @@ class Loop:
         self.places.append(along)
         return len(self.places) - 1
 
-    def __post_init__(self) -> None:
-        self.way = arc_lengths(self.line)
-        side = np.diff(self.line, axis=0)
-        heading = np.arctan2(side[:, 1], side[:, 0])
-        turn = np.abs(np.angle(np.exp(1j * (heading - np.roll(heading, 1)))))
-        self.corners = np.flatnonzero(turn > CORNER)
-
     def spots(self) -> Array:
         """(k, 2) of its places."""
         return np.stack([np.interp(self.places, self.way, self.line[:, axis]) for axis in (0, 1)], axis=1)
 
-    def arcs(self) -> tuple[list[int], list[Array]]:
-        """Numbers of its places in order along it, and the line from each to the next."""
+    def arcs(self, spots: Array) -> tuple[list[int], list[Array]]:
+        """Numbers of its places in order along it, and the line from each to the next. spots: of its places."""
         order = np.argsort(self.places).tolist()
         at = [self.places[nth] for nth in order]
-        spots = self.spots()[order]
-        total = float(self.way[-1])
-        twice = np.concatenate([self.way[:-1], self.way + total])
-        points = np.concatenate([self.line[:-1], self.line])
+        bounds = np.searchsorted(self.way, np.array(at))
         found = []
-        for nth, begin in enumerate(at):
-            end = at[nth + 1] if nth + 1 < len(at) else at[0] + total
-            inner = points[(twice > begin + 1e-9) & (twice < end - 1e-9)]
-            found.append(np.concatenate([spots[nth][None], inner, spots[(nth + 1) % len(at)][None]]))
+        for nth, place in enumerate(order):
+            onward = (nth + 1) % len(at)
+            low, high = int(bounds[nth]), int(bounds[onward])
+            low += at[nth] >= self.way[low] - SAME  # a place on a point of the outline is that point
+            inner = self.line[low:high] if onward > nth else np.concatenate([self.line[low:-1], self.line[:high]])
+            found.append(np.concatenate([spots[place][None], inner, spots[order[onward]][None]]))
         return order, found
+
+
+def _loops(lines: Sequence[Array]) -> list[Loop]:
+    """Loops of closed lines, those with as many points measured together."""
+    found: list[Loop | None] = [None] * len(lines)
+    sizes = np.array([len(line) for line in lines])
+    for size in np.unique(sizes).tolist():
+        mine = np.flatnonzero(sizes == size)
+        drawn = np.stack([lines[nth] for nth in mine.tolist()])
+        side = np.diff(drawn, axis=1)
+        long = np.linalg.norm(side, axis=2)
+        way = np.concatenate([np.zeros((len(mine), 1)), np.cumsum(long, axis=1)], axis=1)
+        heading = np.arctan2(side[:, :, 1], side[:, :, 0])
+        turn = np.abs(np.angle(np.exp(1j * (heading - np.roll(heading, 1, axis=1)))))
+        for row, nth in enumerate(mine.tolist()):
+            found[nth] = Loop(drawn[row], way[row], way[row, :-1][turn[row] > CORNER])
+    return [one for one in found if one is not None]
 
 
 def tours(
@@ -91,12 +105,12 @@ def tours(
 ) -> list[Strand]:  # fmt: skip
     """Closed lines (n, 2) sewn on as one strand for all that hang together by hops up to `reach` mm, none tied.
 
-    Hops up to a tenth of that are looked for first, since most do with them.
+    Crossings and hops up to a tenth of that are looked for first, since most do with them.
     times: how often each is gone round; start: where the first begins, as near as may be.
     """
-    loops = [Loop(line, []) for line in lines]
+    loops = _loops(lines)
     size = (len(lines), len(lines))
-    for far in (reach / 10, reach):
+    for far in (0.0, reach / 10, reach):
         one, other, hops = _hops(lines, region, far)
         cost = coo_array((shapely.length(hops) + TOUCH, (one, other)), size)
         tree = minimum_spanning_tree(cost.tocsr())
@@ -108,15 +122,17 @@ def tours(
     roots = [int(mine[np.argmin(off[mine])]) for mine in (np.flatnonzero(part == nth) for nth in range(count))]
     entries = [loops[root].place(float(shapely.line_locate_point(drawn[root], spot))) for root in roots]
     hanging = _hanging(loops, tree.tocoo(), one, other, hops, roots)
-    sewn = _Arcs(loops, stitch)
-    return [_sewn(sewn, hanging, loops, place, role, times) for place in zip(roots, entries, strict=True)]
+    spots = [loop.spots() for loop in loops]
+    arcs = _Arcs(loops, spots, stitch)
+    return [_sewn(arcs, hanging, spots, place, role, times) for place in zip(roots, entries, strict=True)]
 
 
 def _hops(lines: Sequence[Array], region: Polygon, reach: float) -> tuple[Index, Index, Array]:
     """Pairs of lines near one another, and the shortest line from the one to the other inside a region."""
     shapes = shapely.linestrings(np.concatenate(lines), indices=np.repeat(
         np.arange(len(lines)), [len(line) for line in lines]))  # fmt: skip
-    one, other = shapely.STRtree(shapes).query(shapes, "dwithin", reach)
+    tree = shapely.STRtree(shapes)
+    one, other = tree.query(shapes, "dwithin", reach) if reach else tree.query(shapes, "intersects")
     one, other = one[one < other], other[one < other]
     hops = shapely.shortest_line(shapes[one], shapes[other])
     inside = shapely.dwithin(region, hops, TOUCH) & (shapely.length(shapely.difference(hops, region)) < TOGETHER / 5)
@@ -150,11 +166,11 @@ def _hanging(
 class _Arcs:
     """Needle points of all arcs of all motifs, sewn at once."""
 
-    def __init__(self, loops: Sequence[Loop], stitch: float) -> None:
+    def __init__(self, loops: Sequence[Loop], spots: Sequence[Array], stitch: float) -> None:
         self.order: list[list[int]] = []
         lines: list[Array] = []
-        for loop in loops:
-            order, arcs = loop.arcs()
+        for loop, own in zip(loops, spots, strict=True):
+            order, arcs = loop.arcs(own)
             self.order.append(order)
             lines += arcs
         runs = iter(runs_along(lines, stitch))
@@ -171,13 +187,12 @@ class _Arcs:
 def _sewn(
     arcs: _Arcs,
     hanging: Sequence[Sequence[Hop]],
-    loops: Sequence[Loop],
+    spots: Sequence[Array],
     first: tuple[int, int],
     role: str,
     times: int,
 ) -> Strand:
     """All that hangs on a motif as one strand, from a place of it and back. first: the motif and that place."""
-    spots = [loop.spots() for loop in loops]
     parts: list[Array] = [spots[first[0]][first[1]][None]]
     codes: list[str] = [role]
     stack: list[Iterator[tuple[str, Array, tuple[int, int] | None]]] = [
@@ -199,10 +214,10 @@ def _sewn(
     return Strand(xy, roles) if len(kept) == len(xy) else _thinned(xy, roles)
 
 
-def _stitches(spots: Sequence[Array], nth: int, hop: Hop) -> int:
-    """How many stitches a hop takes."""
-    long = float(np.linalg.norm(spots[hop.child][hop.entry] - spots[nth][hop.place]))
-    return max(int(np.ceil(long / travel.STITCH)), 1)
+def _hopped(one: Array, other: Array) -> Array:
+    """Needle points of a hop, both ends among them."""
+    count = max(int(np.ceil(float(np.hypot(*(other - one))) / travel.STITCH)), 1)
+    return np.stack([one, other]) if count == 1 else np.linspace(one, other, count + 1)
 
 
 def _thinned(xy: Array, roles: NDArray[np.uint8]) -> Strand:
@@ -223,7 +238,7 @@ def _round(
     for onward, points in way:
         for hop in hanging[nth]:
             if hop.place == place:
-                away = np.linspace(spots[nth][place], spots[hop.child][hop.entry], _stitches(spots, nth, hop) + 1)
+                away = _hopped(spots[nth][place], spots[hop.child][hop.entry])
                 yield "travel", away[1:], (hop.child, hop.entry)
                 yield "travel", away[-2::-1], None
         yield role, points[1:], None

@@ -9,7 +9,7 @@ from velamen.core.artwork.svg import read_svg
 from velamen.core.edits.shapes.bring_in import bring_in
 from velamen.core.edits.stack.copies import with_copies, with_strip
 from velamen.core.edits.stack.pieces import free_number
-from velamen.core.job.document import STEP, Job, Piece, brief_for, change
+from velamen.core.job.document import STEP, Job, Piece, Route, brief_for, change
 from velamen.core.setting import Plain
 
 FAN, CORAL = "Coral fan ornament", "140"
@@ -34,7 +34,10 @@ EDGING_OVERLAP, EDGING_LENGTH, EDGING_FULLNESS = 1.5, 2400.0, 1.5
 
 def fan_document() -> Job:
     """Three kinds of motif fills, motif columns as ribs, and a border round each."""
-    return _bordered(FAN, "coral-fan.svg", "h130x180", CORAL, FAN_SEWN)
+    job = _bordered(FAN, "coral-fan.svg", "h130x180", CORAL, FAN_SEWN)
+    keys = [piece.id for piece in job.pieces]
+    under, borders = keys[: len(FAN_SEWN)], keys[len(FAN_SEWN) :]
+    return change(job, routes=[Route(under), Route(borders)])
 
 
 def edging_document() -> Job:

@@ -8,7 +8,7 @@ from velamen.core.building.build import build_job
 from velamen.core.errors import BadInput
 from velamen.core.job.document import MOST_COPIES, Job, Repeat, Strip, change, check_repeat, check_strip, check_wanted
 from velamen.core.materials.hoops import field
-from velamen.core.plan.repeat import Box, Grid, fitting
+from velamen.core.plan.repeat import Box, Grid, fitting, kept_gap
 from velamen.core.proofs.repeat import copies_inside
 
 MARGIN = 2.0  # mm to the edge of the sewing field
@@ -46,7 +46,8 @@ def filled(job: Job, gap: float, order: str) -> Job:
     hoop = job.library.hoops[job.brief.hoop]
     if not len(build.plan.blocks):
         raise BadInput("Nothing is sewn yet that could be repeated.")
-    found = [one for turned in (False, True) if (one := _most(build.box, gap, field(hoop), turned)) is not None]
+    kept = kept_gap(build.box, gap)
+    found = [one for turned in (False, True) if (one := _most(build.box, kept, field(hoop), turned)) is not None]
     if not found:
         raise BadInput(f"The {hoop.name} sewing field holds no copy of the design: take a larger hoop on the Brief.")
     best = max(found, key=lambda grid: grid.copies)  # the first of those that hold as many
