@@ -15,13 +15,14 @@ from velamen.core.geometry.polyline import arc_lengths
 from velamen.core.stitching.column import lanes_of
 from velamen.core.stitching.lanes import Lane, middle
 from velamen.core.stitching.motif_pitch import pitch
-from velamen.core.stitching.motif_thread import Chain, Sewing, round_loops, sewn_on
+from velamen.core.stitching.motif_thread import Chain, Sewing, kept_within, round_loops, sewn_on
 from velamen.core.stitching.strand import Strand
 
 WIDTH, ROWS = "width", "rows"
 FITS = ((WIDTH, "following the width"), (ROWS, "in rows of one size"))
 LEAST = 1.0  # mm of a motif; where a column is narrower it has none
 FAR = 1.3  # widths from one motif to the next that are gone straight
+OUTSIDE = 0.3  # mm of a figure outside its shape, beyond which it is left out
 MOST = 5_000
 
 
@@ -48,10 +49,10 @@ def motif_columns(
     for lane in lanes_of(region, directions):
         course = _Course(lane)
         found = _following(course, motifs) if motifs.fit == WIDTH else _in_rows(course, motifs)
-        chains += found
+        chains += kept_within(found, region, OUTSIDE)
         wide = max(wide, float(course.width.max()))
     if motifs.fit == ROWS and all(figure.closed for figure in motifs.figures):
-        loops = [line for one in chains for line in one.lines]
+        loops = [line for one in chains for line in one.lines if len(line) > 1]
         reach = max(motifs.gap, motifs.row_gap, 0.0) + motifs.size
         return round_loops(loops, region, sewing, reach, FAR * wide, start)
     return sewn_on(chains, region, sewing, FAR * wide + max(motifs.gap, 0.0), start)
@@ -94,6 +95,7 @@ def _following(course: _Course, motifs: ColumnMotifs) -> list[Chain]:
     passed = np.concatenate([[0.0], np.cumsum(np.diff(course.way) / (step * (enough[1:] + enough[:-1]) / 2))])
     cells = _cells(float(passed[-1]))
     edges = np.interp(np.linspace(0.0, passed[-1], cells + 1), passed, course.way)
+    ends: list[tuple[float, float]] = []  # mm along the column where each begins and ends
     groups: list[list[Array]] = [[]]
     for nth, (begin, end) in enumerate(zip(edges[:-1].tolist(), edges[1:].tolist(), strict=True)):
         figure = motifs.figures[nth % count]
@@ -105,7 +107,8 @@ def _following(course: _Course, motifs: ColumnMotifs) -> list[Chain]:
         along = (begin + end - room) / 2 + across * room
         depth = -figure.line[:, 1]
         groups[-1].append(course.at(along, depth, depth - depth.min() - 0.5))
-    return _joined(groups, course.closed)
+        ends.append((float(along[0]), float(along[-1])))
+    return _joined(groups, course, ends)
 
 
 def _cells(fits: float) -> int:
@@ -138,13 +141,30 @@ def _in_rows(course: _Course, motifs: ColumnMotifs) -> list[Chain]:
             base = (nth - (rows[cell] - 1) / 2) * row - size / 2
             depth = -figure.line[:, 1]
             groups[-1].append(course.at(along, base + (depth - depth.min()) * size))
-        chains = _joined(groups, course.closed)
+        chains = _joined(groups, course, [])
         found += chains if nth % 2 == 0 else [one.back() for one in chains[::-1]]
     return found
 
 
-def _joined(groups: list[list[Array]], closed: bool) -> list[Chain]:
-    """Groups of motifs that follow one another as chains; one round all of a ring closes."""
-    if closed and len(groups) == 1 and groups[0]:
-        groups[0].append(groups[0][0][:1])
-    return [Chain(tuple(group)) for group in groups if group]
+def _joined(groups: list[list[Array]], course: _Course, ends: list[tuple[float, float]]) -> list[Chain]:
+    """Groups of motifs that follow one another as chains; one round all of a ring closes.
+
+    ends: mm along the column where each motif begins and ends, where links between them follow its side.
+    """
+    links: list[list[Array]] = []
+    nth = 0
+    for group in groups:
+        own = ends[nth : nth + len(group)]
+        nth += len(group)
+        onward = own[1:]
+        if course.closed and len(groups) == 1 and group:
+            group.append(group[0][:1])
+            onward = [*own[1:], *((begin + course.length, 0.0) for begin, _ in own[:1])]
+        links.append([_beside(course, one[1], other[0]) for one, other in zip(own, onward, strict=False)])
+    return [Chain(tuple(group), tuple(link)) for group, link in zip(groups, links, strict=True) if group]
+
+
+def _beside(course: _Course, begin: float, end: float) -> Array:
+    """Places along the side of a column between two motifs."""
+    along = np.linspace(begin, end, max(int(abs(end - begin)) + 2, 2))[1:-1]
+    return course.at(along, along, np.full(len(along), -0.5)) if end > begin else np.zeros((0, 2))

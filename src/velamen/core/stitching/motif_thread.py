@@ -136,6 +136,23 @@ def whole_chains(rows: Sequence[Row], region: Polygon) -> list[Chain]:
     return found
 
 
+def kept_within(chains: Sequence[Chain], region: Polygon, room: float) -> list[Chain]:
+    """Chains without the copies that reach over `room` mm outside a region, parted where a link would."""
+    area = ready(grown(region, room, 2))
+    found: list[Chain] = []
+    for one in chains:
+        kept = [bool(shapely.covers(area, shapely.linestrings(line) if len(line) > 1 else shapely.Point(line[0])))
+                for line in one.lines]  # fmt: skip
+        steps = [np.concatenate([line[-1:], link, onward[:1]]) for (line, onward), link in zip(
+            pairwise(one.lines), one.links or [np.zeros((0, 2))] * (len(one.lines) - 1), strict=True)]  # fmt: skip
+        led = [bool(shapely.covers(area, shapely.linestrings(step))) for step in steps]
+        bounds = {0, len(kept), *(nth + part for nth, on in enumerate(kept) if not on for part in (0, 1)),
+                  *(nth + 1 for nth, on in enumerate(led) if not on)}  # fmt: skip
+        found += [Chain(one.lines[low:high], one.links[low : high - 1]) for low, high in pairwise(sorted(bounds))
+                  if kept[low]]  # fmt: skip
+    return found
+
+
 def _inside(lines: Sequence[Array], room: Polygon) -> Mask:
     """(k,) which lines lie inside an area."""
     spots = np.concatenate(lines)
@@ -239,8 +256,8 @@ def _chain(chain: Chain, needled: Iterator[Array], sewing: Sewing) -> Strand:
             link = chain.links[nth - 1] if chain.links else line[:0]
             way = np.concatenate([points[-1][-1:], link, run[:1]])
             points.append(run_along(way, sewing.stitch)[1:-1] if line_length(way) > DROP else way[:0])
-            run = run[1:] if np.linalg.norm(points[-2][-1] - run[0]) < SAME else run
-        for again in range(sewing.times):
+            run = run[1:] if np.linalg.norm(way[0] - run[0]) < SAME else run
+        for again in range(sewing.times if len(run) else 0):
             points.append(run if again % 2 == 0 or _returns(run) else run[::-1])
         points = [each for each in points if len(each)]
     return strand(np.concatenate(points), sewing.role)
