@@ -107,6 +107,17 @@ def test_the_weakest_place_is_exact_on_a_thousand_small_graphs():
     assert min(told.count(kind) for kind in (1, 2, 3, None)) > 40
 
 
+@pytest.mark.parametrize("count", [50, 9_000, 60_000])
+def test_a_long_ring_is_parted_in_halves_and_a_long_line_in_the_middle(count):
+    line = np.stack([np.arange(count - 1), np.arange(1, count)], axis=1)
+    found = weakest(line, np.ones(count), 0.02)
+    assert found.edges == (count // 2 - 1,) and found.share == 0.5
+    ring = weakest(np.concatenate([line, [[count - 1, 0]]]), np.ones(count), 0.02)
+    assert len(ring.edges) == 2 and ring.share == 0.5
+    star = weakest(np.stack([np.zeros(count, int), np.arange(1, count + 1)], axis=1), np.ones(count + 1), 0.01)
+    assert (star is None) == (count > 50)
+
+
 @given(st.integers(0, 10_000))
 @settings(max_examples=30, deadline=None)
 def test_no_bound_is_under_the_weakest_place(seed):

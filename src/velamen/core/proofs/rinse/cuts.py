@@ -8,6 +8,7 @@ and Thurimella, 2011; a false find has a chance of 2**-63 and is told apart by c
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from scipy.sparse import coo_array, csr_array
@@ -18,6 +19,7 @@ from velamen.core.arrays import Array, Index
 MOST_ASKED = 150_000_000  # pairs of edges asked for a cut of three; beyond, the heaviest are asked first
 MOST_TRIED, MOST_OF_CLASS = 20, 12  # cuts of three, and edges of a class, tried for the most even one
 SEED = 20_011
+DEEP = 4_000  # levels of a tree, from which it is walked in depth
 LOW, HIGH = (1 << 20) - 1, 40  # bits of a number that are looked up first, and those above
 
 
@@ -81,13 +83,9 @@ def _tree(ends: Index, weight: Array) -> _Tree:
     while came[way[-1]] >= 0:
         way.append(int(came[way[-1]]))
     root = way[len(way) // 2]
-    _, above = breadth_first_order(graph, root)
-    below = np.flatnonzero(above >= 0)
-    family = csr_array(coo_array((np.ones(len(below)), (above[below], below)), (count, count)))
-    order = depth_first_order(family, root, return_predecessors=False)
-    at = np.empty(count, np.int64)
-    at[order] = np.arange(count)
-    upto = _upto(above, at, root)
+    order, above = breadth_first_order(graph, root)
+    at, upto = _preorder(order, above)
+    order = np.argsort(at)
     # Of several edges between the same two nodes one is of the tree.
     low, high = np.minimum(ends[:, 0], ends[:, 1]), np.maximum(ends[:, 0], ends[:, 1])
     child = np.where(above[low] == high, low, np.where(above[high] == low, high, -1))
@@ -108,10 +106,44 @@ def _tree(ends: Index, weight: Array) -> _Tree:
     return _Tree(number, begin, end, before[end] - before[begin], before, float(before[-1]))
 
 
-def _upto(above: Index, at: Index, root: int) -> Index:
-    """For each node the place in preorder after all that lies below it, by jumping ever farther ahead."""
-    count = len(at)
-    order = np.argsort(at)
+def _preorder(order: Index, above: Index) -> tuple[Index, Index]:
+    """For each node of a tree its place in preorder, and the place after all that lies below it.
+
+    order: (n,) nodes as a walk in breadth comes to them; above: (n,) the node each is reached from, below 0 for none.
+    """
+    count = len(order)
+    index = np.empty(count, np.int64)
+    index[order] = np.arange(count)
+    came = np.concatenate([[-1], index[above[order[1:]]]])  # never decreasing
+    bounds = [0, 1]
+    while bounds[-1] < count and len(bounds) < DEEP:
+        bounds.append(int(np.searchsorted(came, bounds[-1])))
+    if bounds[-1] < count:
+        return _deep_preorder(order, above)
+    size = np.ones(count, np.int64)
+    levels = list(pairwise(bounds))
+    for low, high in levels[:0:-1]:
+        np.add.at(size, came[low:high], size[low:high])
+    place = np.zeros(count, np.int64)
+    for low, high in levels[1:]:
+        mine, parent = size[low:high], came[low:high]
+        ahead = np.cumsum(mine) - mine
+        first = np.flatnonzero(np.diff(parent, prepend=-1))
+        before = np.repeat(ahead[first], np.diff(np.append(first, high - low)))
+        place[low:high] = place[parent] + 1 + ahead - before
+    at, upto = np.empty(count, np.int64), np.empty(count, np.int64)
+    at[order], upto[order] = place, place + size
+    return at, upto
+
+
+def _deep_preorder(order: Index, above: Index) -> tuple[Index, Index]:
+    """The same for trees of very many levels, by a walk in depth, and by jumping ever farther ahead."""
+    count, root = len(order), int(order[0])
+    below = np.flatnonzero(above >= 0)
+    family = csr_array(coo_array((np.ones(len(below)), (above[below], below)), (count, count)))
+    walk = depth_first_order(family, root, return_predecessors=False)
+    at = np.empty(count, np.int64)
+    at[walk] = np.arange(count)
     parent = np.asarray(above, np.int64).copy()
     parent[root] = root
     by = np.lexsort((at, parent))
@@ -126,7 +158,7 @@ def _upto(above: Index, at: Index, root: int) -> Index:
             break
         jump = farther
     ahead = sibling[jump]
-    return np.where(ahead >= 0, at[np.maximum(ahead, 0)], len(order))
+    return at, np.where(ahead >= 0, at[np.maximum(ahead, 0)], count)
 
 
 Found = tuple[tuple[int, ...], float]

@@ -92,7 +92,7 @@ def wire(begins: Array, stops: Array, passes: Index) -> list[Spot]:
         return []
     low = np.minimum(begins, stops).min(axis=0) - 1.0
     size = np.ceil((np.maximum(begins, stops).max(axis=0) + 1.0 - low) / QUARTER).astype(np.int64) + 1
-    counts = np.ceil(np.linalg.norm(stops - begins, axis=1) / (QUARTER / 2)).astype(np.int64)
+    counts = np.ceil(np.linalg.norm(stops - begins, axis=1) / (0.8 * QUARTER)).astype(np.int64)
     owner = np.repeat(np.arange(len(begins)), counts)
     share = ((numbered(counts) + 0.5) / counts[owner])[:, None]
     places = np.floor((begins[owner] + share * (stops - begins)[owner] - low) / QUARTER).astype(np.int64)
