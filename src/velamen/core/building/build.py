@@ -12,7 +12,7 @@ import numpy as np
 import shapely
 
 from velamen.core.building.following import sewn_area
-from velamen.core.building.lace import is_lace, lace_findings, openings, rinse_of, table_for
+from velamen.core.building.lace import is_lace, lace_findings, openings, rinse_of, table_under
 from velamen.core.building.lost import Lost, setting_aside
 from velamen.core.building.matched import Matched, PieceValues, forget_values, matched_job, without
 from velamen.core.building.progress import tell
@@ -165,8 +165,9 @@ class Build:
         if self.grid is None:
             return self
         spread = Spread(self.grid)
+        hooped = [one for one in self.steps if isinstance(one, Operation) and one.when is When.BEFORE]
         before = [spread.stop(one) for one in self.before_sewing]
-        return replace(self, plan=self.hooping, steps=(*before, *(halt.step for halt in self.hooping.stops)))
+        return replace(self, plan=self.hooping, steps=(*hooped, *before, *(halt.step for halt in self.hooping.stops)))
 
     @worked_out
     def repeat_length(self) -> float:
@@ -231,7 +232,8 @@ class Build:
     @property
     def table(self) -> str:
         """The colour of the table that it lies on once rinsed, "" where it is no lace."""
-        return table_for(self.plan, self.library) if self._lace else ""
+        colours = [self.library.threads[block.thread].colour for block in self.plan.blocks]
+        return table_under(colours) if self._lace else ""
 
     @property
     def _lace(self) -> bool:

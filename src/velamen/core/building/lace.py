@@ -33,10 +33,9 @@ def is_lace(job: Job, library: Library, cloths: int) -> bool:
     return not cloths and gone and library.bases[brief.base].thickness == 0.0
 
 
-def table_for(plan: StitchPlan, library: Library) -> str:
-    """The colour of the table that lace lies on after the rinse: dark under light thread, light under dark."""
-    light = sum(block.count * brightness(library.threads[block.thread].colour) for block in plan.blocks)
-    return DARK if light >= LIGHT * sum(block.count for block in plan.blocks) else PALE
+def table_under(colours: Sequence[str]) -> str:
+    """The colour of the table that lace of some thread colours lies on: dark under light thread, light under dark."""
+    return DARK if np.mean([brightness(colour) for colour in colours]) >= LIGHT else PALE
 
 
 def stitches_of(plan: StitchPlan) -> Stitches:

@@ -6,8 +6,9 @@ from html import escape
 from typing import Any
 
 from velamen.core.building.following import hosting
+from velamen.core.building.lace import is_lace, table_under
 from velamen.core.building.skeleton import skeleton
-from velamen.core.constructions import colour_of
+from velamen.core.constructions import colour_of, lays_cloth
 from velamen.core.geometry.region import rings_of
 from velamen.core.job.document import Job
 
@@ -15,9 +16,12 @@ MARGIN = 6.0
 
 
 def job_picture(job: Job) -> str:
-    """Every piece in its cloth colour on the base, seen from above."""
+    """Every piece in its cloth colour on the base, seen from above; of lace the outlines alone, on a table."""
     library = job.library
     base = library.bases[job.brief.base]
+    lace = bool(job.pieces) and is_lace(job, library, sum(lays_cloth(piece) for piece in job.pieces))
+    looks = 'fill-opacity="0.3" stroke-width="1.4"' if lace else 'stroke-width="0.8"'
+    ground = table_under([library.threads[piece.thread].colour for piece in job.pieces]) if lace else base.colour
     shapes = {shape.id: shape.rings for shape in job.shapes}
     rings = {piece.id: shapes[piece.shape] for piece in job.pieces if piece.shape} | _round_others(job)
     points = [point for shape in [*shapes.values(), *rings.values()] for point in shape[0]]
@@ -26,14 +30,14 @@ def job_picture(job: Job) -> str:
     left, top = min(xs) - MARGIN, min(ys) - MARGIN
     width, height = max(xs) - left + MARGIN, max(ys) - top + MARGIN
     paths = [
-        f'<path d="{ring_path(rings[piece.id])}" fill="{colour_of(piece, library)}" '
-        f'fill-rule="evenodd" stroke="#00000055" stroke-width="0.8"><title>{escape(piece.name)}</title></path>'
-        for piece in job.pieces
+        f'<path d="{ring_path(rings[piece.id])}" fill="{colour}" fill-rule="evenodd" '
+        f'stroke="{colour if lace else "#00000055"}" {looks}><title>{escape(piece.name)}</title></path>'
+        for piece, colour in ((one, colour_of(one, library)) for one in job.pieces)
         if piece.id in rings
     ]
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{left:.2f} {top:.2f} {width:.2f} {height:.2f}">'
-        f'<rect x="{left:.2f}" y="{top:.2f}" width="{width:.2f}" height="{height:.2f}" fill="{base.colour}"/>'
+        f'<rect x="{left:.2f}" y="{top:.2f}" width="{width:.2f}" height="{height:.2f}" fill="{ground}"/>'
         + "".join(paths)
         + "</svg>"
     )
