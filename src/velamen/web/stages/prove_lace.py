@@ -80,8 +80,11 @@ def _weakest(proof: Rinse) -> dict[str, Any] | None:
         return {"told": told, "path": "", "spots": [], "hinged": False, "least": least}
     told = f"Where {strands} give, {100 * weak.share:.0f} % part."
     lines = [line for line in weak.lines if np.linalg.norm(line[1] - line[0]) > CALM]
-    return {"told": told, "path": ring_path(lines, closed=False, decimals=2), "hinged": proof.hinged, "least": least,
-            "spots": [tuple(line.mean(axis=0).round(2).tolist()) for line in weak.lines]}  # fmt: skip
+    return {
+        "told": told, "at": weak.at, "count": weak.strands, "path": ring_path(lines, closed=False, decimals=2),
+        "spots": [tuple(line.mean(axis=0).round(2).tolist()) for line in weak.lines], "hinged": proof.hinged,
+        "least": least,
+    }  # fmt: skip
 
 
 def _bare(one: Unsupported, build: Build, names: dict[str, str]) -> dict[str, Any]:
