@@ -70,3 +70,15 @@ def test_on_a_shape_of_its_own_that_is_the_lace():
     assert build.pieces[0].work.region.equals(SHAPES["coast"]) or build.pieces[0].work.region.symmetric_difference(
         SHAPES["coast"]).area < 0.01  # fmt: skip
     assert build.figures.trims == 1 and build.pieces[0].values["lace_outline"].value == "own"
+
+
+def test_net_and_border_rounds_in_one_thread_or_one_after_another():
+    one, each = build_job(lace("two")), build_job(lace("two", parts="each"))
+    passes = [list(build.pieces[0].sewn) for build in (one, each)]
+    assert [item.role for item in passes[0]] == ["lace_net"]
+    assert [item.role for item in passes[1]] == ["lace_net", "lace_border"] and len(passes[1][1].strands) == 2
+    assert one.rinse.held and each.rinse.held
+    job = lace("two", parts="each")
+    pieces = [change(piece, threads={"lace_border": "116"}) if piece.construct == "lace_ground" else piece
+              for piece in job.pieces]  # fmt: skip
+    assert "116" in build_job(change(job, pieces=pieces)).plan.threads

@@ -18,6 +18,7 @@ from core.shapes import SHAPES
 from velamen.core.building.build import build_job
 from velamen.core.building.lace import stitches_of
 from velamen.core.fixes.job_fixes import mended, mends
+from velamen.core.job.document import change
 from velamen.core.outputs.report import report
 from velamen.core.proofs.rinse.cuts import weakest
 from velamen.core.proofs.rinse.flows import bounded
@@ -224,3 +225,14 @@ def test_parts_and_weakest_place_are_those_of_a_slow_program(name):
         found = proof.weakest
         assert (found.strands if found and found.exact and found.strands < 3 else 0) == count
         assert count == 0 or abs(found.share - share) < 0.002
+
+
+def test_lace_is_rinsed_last_of_all_and_nothing_else_is():
+    steps = report(build_job(HOLDING["net"]))["steps"]
+    assert [(one["kind"], one["when"]) for one in steps] == [("wash_away", "after")]
+    assert "rinse the wash-away fabric out" in steps[0]["text"]
+    for job in (lace((MIDDLE, "net"), base="felt"), job_of(MIDDLE, base="none")):
+        assert "wash_away" not in {one["kind"] for one in report(build_job(job))["steps"]}
+    patch = job_of(MIDDLE, base="none")
+    patch = change(patch, pieces=[change(patch.pieces[0], construct="patch", own={"patch_ground": "fill"})])
+    assert [one["kind"] for one in report(build_job(patch))["steps"] if one.get("when") == "after"] == ["poke_out"]

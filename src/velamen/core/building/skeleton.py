@@ -27,7 +27,7 @@ from velamen.core.timeline.effects import Lays
 from velamen.core.timeline.hooping import after_sewing, before_sewing
 from velamen.core.timeline.layers import Layer
 from velamen.core.timeline.moments import layers_before
-from velamen.core.timeline.operation import Operation
+from velamen.core.timeline.operation import Operation, When
 from velamen.core.timeline.order import in_order
 from velamen.core.timeline.outward import outward
 from velamen.core.timeline.placed import Placed
@@ -77,7 +77,9 @@ def skeleton(job: Job) -> Skeleton:
     framed = tuple(_framed_pieces(job, pieces, library, lost))
     on = hosts([one.piece for one in framed])
     placed = tuple(_placed(one, pieces, on.get(one.piece.id, "")) for one in framed)
-    before, after = before_sewing(job.brief, library), after_sewing(job.brief, library)
+    own = [operation for one in framed for operation in one.operations]
+    alone = bool(own) and not any(one.when is When.AFTER or one.cut for one in own)
+    before, after = before_sewing(job.brief, library), after_sewing(job.brief, library, alone)
     course = course_of(job.brief, library).value
     operations = (*before, *in_order(outward(placed) if course == OUTWARD else placed, job.order), *after)
     return Skeleton(framed, placed, operations, layers_before(operations), tuple(lost))

@@ -3,19 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from itertools import chain
+
+import shapely
 
 from velamen.core.constructions.base import Around, Ends, PlainParts, Sample, Thread, Work
 from velamen.core.constructions.framing import OUTLINES, OWN, ROUND, ground_of
-from velamen.core.constructions.net import NET, net_settings, nets
+from velamen.core.constructions.net import NET, NET_BORDER, net_settings, nets
 from velamen.core.constructions.plain import plain
 from velamen.core.geometry.region import Area, grown
 from velamen.core.setting import Plain, Setting
+from velamen.core.stitching.line import sewn_lines
 from velamen.core.stitching.net import INSIDE
 from velamen.core.stitching.strand import Strand
-from velamen.core.values.value import Values, number
+from velamen.core.values.value import Values, choice, number
 
 NOMINAL = 4.0  # mm that it is taken to reach before it has values
 BORDER_ROUNDS = 2
+ONE, EACH = "one", "each"
+PARTS = ((ONE, "in one thread"), (EACH, "net, then border rounds"))
 
 SETTINGS = (
     Setting("lace_outline", "Outline", "Outline", "Its shape as it is drawn, a calm line round the design, or the "
@@ -27,6 +33,8 @@ SETTINGS = (
     Setting("lace_calm", "Calmness", "Outline", "Bumps and notches up to this size are smoothed away.", low=0.0,
             high=20.0, needs=("lace_outline", "calm")),
     *net_settings("lace"),
+    Setting("lace_parts", "Sewn", "Net", "Net and border rounds in one thread, or the rounds after the net, in a "
+            "thread of their own where wanted.", kind="choice", unit="", choices=PARTS),
 )  # fmt: skip
 
 
@@ -37,7 +45,18 @@ def ground(work: Work, known: Mapping[str, Plain]) -> Area:
 
 def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     """The net and its border rounds, in one thread."""
-    return f"Lace ground {number(values, 'lace_cell'):.1f}", nets(work, values, "lace", BORDER_ROUNDS)
+    border = BORDER_ROUNDS if choice(values, "lace_parts") == ONE else 0
+    return f"Lace ground {number(values, 'lace_cell'):.1f}", nets(work, values, "lace", border)
+
+
+def rounds(work: Work, values: Values) -> tuple[str, list[Strand]]:
+    """The border rounds, where they are sewn after the net."""
+    if choice(values, "lace_parts") == ONE:
+        return "", []
+    length, parts = number(values, "lace_length"), shapely.get_parts(work.region)
+    found = [sewn_lines(part, None, inset, "run", length, start=work.start)
+             for part in parts for inset in (INSIDE, 0.0)]  # fmt: skip
+    return "Border rounds", list(chain(*found))
 
 
 def apart(known: Mapping[str, Plain]) -> tuple[PlainParts, PlainParts]:
@@ -47,7 +66,7 @@ def apart(known: Mapping[str, Plain]) -> tuple[PlainParts, PlainParts]:
 
 
 CONSTRUCTION = plain(
-    "lace_ground", "Lace ground", NET, SETTINGS, sewing, ends=Ends.BACK, apart=apart,
+    "lace_ground", "Lace ground", NET, SETTINGS, sewing, ends=Ends.BACK, apart=apart, then={NET_BORDER: rounds},
     around=Around(ground, lambda sources: grown(sources, NOMINAL, 8), first=True, thread=Thread.FIRST,
                   frozen={"lace_outline": OWN},
                   told="A net with two border rounds, sewn first, that holds the design together without cloth"),

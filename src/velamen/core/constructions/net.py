@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Mapping
+
 import numpy as np
 import shapely
 
-from velamen.core.constructions.base import Ends, Work
+from velamen.core.constructions.base import Ends, Sewn, Work
 from velamen.core.constructions.plain import plain
-from velamen.core.setting import Setting
+from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.net import net
 from velamen.core.stitching.roles import declare
 from velamen.core.stitching.strand import Strand
@@ -54,5 +56,13 @@ def nets(work: Work, values: Values, name: str, border: int) -> list[Strand]:
                            work.guides)]  # fmt: skip
 
 
+def bordered(found: Sewn) -> Iterator[tuple[str, Mapping[str, Plain]]]:
+    """One border round more."""
+    rounds = number(found.values, "net_border")
+    if rounds < 2:
+        yield f"Sew a border round more on {found.work.name}", {"net_border": rounds + 1}
+
+
 CONSTRUCTION = plain("net", "Net", NET, SETTINGS, sewing, ends=Ends.BACK,
+    ways={"lace_apart": bordered, "lace_hinge": bordered},
     shown_with={"net_cell": 2.0})  # fmt: skip

@@ -6,7 +6,7 @@ from functools import lru_cache
 
 from velamen.core.job.document import Brief
 from velamen.core.materials.library import Library
-from velamen.core.materials.records import Base, Cloth, Foam, Topping
+from velamen.core.materials.records import Base, Cloth, Foam, Stabilizer, Topping
 from velamen.core.timeline.effects import Lays, Means, TakesAway
 from velamen.core.timeline.layers import BASE, CLOTH, FOAM, STABILIZER, TOPPING, Layer
 from velamen.core.timeline.operation import Does, Hand, Operation, When
@@ -18,6 +18,13 @@ OFF = {  # how a topping comes off: kind of hand step, what reaches it, what to 
     "heat": (Hand.MELT_AWAY, Means.HEAT, "Tear off what comes of {film} and iron the rest away.", 120.0),
     "cut": (Hand.TEAR_AWAY, Means.HANDS, "Cut {film} off close to the stitches.", 120.0),
 }
+
+
+RINSED = {  # how lace is freed of the stabilizer it was sewn on: the same, s; ours
+    "wash": (Hand.WASH_AWAY, Means.WATER, "Cut the lace out 5 mm off its edge and rinse {film} out in warm water; "
+             "what is left in it keeps it stiff. Pin it flat to dry.", 300.0),
+    "heat": (Hand.MELT_AWAY, Means.HEAT, "Tear off what comes of {film} and iron the rest away.", 180.0),
+}  # fmt: skip
 
 
 @lru_cache(maxsize=64)
@@ -33,10 +40,21 @@ def before_sewing(brief: Brief, library: Library) -> tuple[Operation, ...]:
 
 
 @lru_cache(maxsize=64)
-def after_sewing(brief: Brief, library: Library) -> tuple[Operation, ...]:
-    """What is done out of the hoop with what the brief has laid."""
-    topping = library.toppings[brief.topping]
-    return (_off(topping),) if topping.thickness and topping.removal in OFF else ()
+def after_sewing(brief: Brief, library: Library, alone: bool = False) -> tuple[Operation, ...]:
+    """What is done out of the hoop with what the brief has laid. alone: whether nothing but thread lies on it."""
+    topping, sheet = library.toppings[brief.topping], library.stabilizers[brief.stabilizer]
+    found = (_off(topping),) if topping.thickness and topping.removal in OFF else ()
+    rinsed = alone and not library.bases[brief.base].thickness and sheet.removal in RINSED
+    return (*found, _rinsed(sheet)) if rinsed else found
+
+
+def _rinsed(sheet: Stabilizer) -> Operation:
+    kind, means, text, seconds = RINSED[sheet.removal]
+    name = sheet.name.lower()
+    does = Does(kind, f"Take the {name} off", text.replace("{film}", f"the {name}"), seconds)
+    return Operation(
+        "", "", "rinse", effects=(TakesAway(STABILIZER, ("",), means=means),), does=does, when=When.AFTER
+    )
 
 
 def _off(topping: Topping) -> Operation:
