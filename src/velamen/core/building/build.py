@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from math import ceil
-from typing import Any, cast
 
 import numpy as np
 import shapely
@@ -14,24 +12,24 @@ import shapely
 from velamen.core.building.following import sewn_area
 from velamen.core.building.lace import is_lace, lace_findings, openings, rinse_of, table_under
 from velamen.core.building.lost import Lost, setting_aside
-from velamen.core.building.matched import Matched, PieceValues, forget_values, matched_job, without
+from velamen.core.building.matched import Matched, PieceValues, matched_job, without
 from velamen.core.building.progress import tell
+from velamen.core.building.sewn import Judged, Passes, given_of, judged, known_from, routed, sewn
 from velamen.core.constructions import construction
-from velamen.core.constructions.base import Construction, Sewn, Work
+from velamen.core.constructions.base import Construction, Work
 from velamen.core.geometry.region import Area
 from velamen.core.job.document import COPY, Job, Piece
 from velamen.core.materials.hoops import field
 from velamen.core.materials.library import Library
-from velamen.core.memo import FORGET, Keyed, content, worked_out
+from velamen.core.memo import worked_out
 from velamen.core.plan.figures import Figures, figures_of
 from velamen.core.plan.repeat import Box, Grid, Spread, box_of, for_copies, kept_gap, repeated
-from velamen.core.plan.routing import Routed, route
 from velamen.core.plan.section import Section, laid_rows, section
 from velamen.core.plan.stitch_plan import Step, StitchPlan, plan_of
 from velamen.core.proofs.access import Cloth, access_findings
 from velamen.core.proofs.clearance import Clear, clearance_finding
 from velamen.core.proofs.density import density_findings
-from velamen.core.proofs.finding import Finding, nothing_sewn, order_finding
+from velamen.core.proofs.finding import Finding, order_finding
 from velamen.core.proofs.lettering import letter_findings
 from velamen.core.proofs.materials import Sight, job_findings
 from velamen.core.proofs.proved import Proved
@@ -48,9 +46,6 @@ from velamen.core.values.value import Values, plain_values
 
 SPARE = 1e-6  # of a repeat that need not be sewn for
 MATCHED, SEWN = 0.2, 0.8  # shares of the work that are done then
-
-Passes = Mapping[str, tuple[Pass, ...]]
-"""The passes of operations, by the operation's key."""
 
 
 @dataclass(frozen=True)
@@ -80,7 +75,7 @@ class BuiltPiece:
     @worked_out
     def proved(self) -> Judged:
         """What its proofs find; worked out when first asked for."""
-        return _judged(_given(self.piece, self.work, self.values, self.operations))
+        return judged(given_of(self.piece, self.work, self.values, self.operations))
 
     @property
     def findings(self) -> tuple[Finding, ...]:
@@ -90,14 +85,6 @@ class BuiltPiece:
     def proofs(self) -> Mapping[str, Proved]:
         """What each of its proofs found, by key; those that had nothing to judge left out."""
         return self.proved.proofs
-
-
-@dataclass(frozen=True)
-class Judged:
-    """What the proofs of one piece found, and all findings about it."""
-
-    findings: tuple[Finding, ...]
-    proofs: Mapping[str, Proved]
 
 
 @dataclass(frozen=True)
@@ -344,7 +331,7 @@ def _routed_passes(job: Job, pieces: Sequence[BuiltPiece], passes: dict[str, tup
         group = [one for one in group if one.sewn and one.piece.thread == group[0].piece.thread]
         if len(group) < 2 or any(one.piece.id in taken for one in group):
             continue
-        found = _routed(tuple(_given(one.piece, one.work, one.values, one.operations) for one in group),
+        found = routed(tuple(given_of(one.piece, one.work, one.values, one.operations) for one in group),
                         asked.start, asked.end)  # fmt: skip
         taken |= {one.piece.id for one in group}
         for built in group:
@@ -366,19 +353,10 @@ def section_of(build: Build, middle: tuple[float, float], angle: float, length: 
     return section(build.plan, laid_rows(build.steps, build.plan), middle, angle, length)
 
 
-Given = Keyed[tuple[Piece, Work, Values, tuple[Operation, ...]]]
-
-
-def _given(piece: Piece, work: Work, values: Values, operations: tuple[Operation, ...]) -> Given:
-    """A piece with all that its stitches depend on: its construction, its work to the last field, its values."""
-    known = tuple((key, value.value, value.matched) for key, value in values.items())
-    return Keyed((piece, work, values, operations), (piece.construct, content(work), known))
-
-
 def _built(one: PieceValues) -> BuiltPiece:
     """A piece built, its passes in the threads that the person has chosen for them."""
     operations = one.framed.operations
-    passes = _sewn(_given(one.piece, one.work, one.values, operations))
+    passes = sewn(given_of(one.piece, one.work, one.values, operations))
     threads = one.piece.threads
     if threads:
         passes = {key: tuple(replace(each, thread=threads.get(each.role, each.thread)) for each in found)
@@ -389,62 +367,8 @@ def _built(one: PieceValues) -> BuiltPiece:
 def take_up(build: Build) -> None:
     """Makes known what a build from elsewhere holds, so that an edit of it works out only what it touches."""
     for one in build.pieces:
-        given = _given(one.piece, one.work, one.values, one.operations)
+        given = given_of(one.piece, one.work, one.values, one.operations)
         if not one.piece.threads:
-            _known_from(one.passes, _sewn, given)
-        if (judged := vars(one).get("proved")) is not None:
-            _known_from(judged, _judged, given)
-
-
-def _known_from(answer: object, asked: Callable[[Given], object], given: Given) -> None:
-    """Has a function that keeps its answers keep one that was worked out elsewhere."""
-    _elsewhere[asked, given] = answer
-    asked(given)
-    _elsewhere.pop((asked, given), None)
-
-
-_elsewhere: dict[tuple[object, Given], Any] = {}  # answers on their way into what is kept
-
-
-@lru_cache(maxsize=1024)
-def _sewn(given: Given) -> Passes:
-    if (known := _elsewhere.get((_sewn, given))) is not None:
-        return cast(Passes, known)
-    _, work, values, operations = given.it
-    return {one.key: tuple(one.fills(work, values)) for one in operations if one.fills}
-
-
-@lru_cache(maxsize=32)
-def _routed(group: tuple[Given, ...], start: tuple[float, float] | None, end: tuple[float, float] | None) -> Routed:
-    """A group of pieces as one route."""
-
-    def sew(nth: int, begin: tuple[float, float] | None, upto: tuple[float, float] | None) -> tuple[Pass, ...]:
-        _, work, values, operations = group[nth].it
-        if begin is None and upto is None:
-            found = _sewn(group[nth])
-            return tuple(each for one in operations for each in found.get(one.key, ()))
-        placed = replace(work, start=begin, end=upto)
-        return tuple(each for one in operations if one.fills for each in one.fills(placed, values))
-
-    hidden = [
-        construction(piece.construct).hides(work, values) for piece, work, values, _ in (one.it for one in group)
-    ]
-    return route([one.it[1].region for one in group], hidden, sew, start, end)
-
-
-@lru_cache(maxsize=1024)
-def _judged(given: Given) -> Judged:
-    if (known := _elsewhere.get((_judged, given))) is not None:
-        return cast(Judged, known)
-    piece, work, values, operations = given.it
-    kind, found = construction(piece.construct), _sewn(given)
-    passes = tuple(each for one in operations for each in found.get(one.key, ()))
-    if not passes:
-        return Judged((nothing_sewn(work.piece, work.name, kind.title, work.region),), {})
-    sewn = Sewn(work, values, passes, operations)
-    judged = {proof.key: each for proof in kind.proofs if (each := proof.prove(sewn)) is not None}
-    told = [finding for one in judged.values() for finding in one.findings]
-    return Judged((*kind.findings(sewn), *told), judged)
-
-
-FORGET += [_sewn.cache_clear, _judged.cache_clear, _routed.cache_clear, forget_values]
+            known_from(one.passes, sewn, given)
+        if (proved := vars(one).get("proved")) is not None:
+            known_from(proved, judged, given)

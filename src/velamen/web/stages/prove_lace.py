@@ -24,7 +24,7 @@ def lace_context(build: Build, proof: Rinse) -> dict[str, Any]:
     names = {one.piece.id: one.piece.name for one in build.pieces}
     return {
         "lace": proof,
-        "lace_parts": [_part(nth, one, proof) for nth, one in enumerate(proof.parts)],
+        "rinsed_parts": [_part(nth, one, proof) for nth, one in enumerate(proof.parts)],
         "weakest": _weakest(proof),
         "bare": [_bare(one, build, names) for one in proof.unsupported],
         "cells": [{"at": one.at, "radius": one.much / 2, "width": f"{one.much:.1f}"} for one in proof.sagging],
