@@ -186,7 +186,7 @@ def test_presets_and_foam_in_build(page, job, shop, maren):
     expect(page.locator("#stack")).to_contain_text("Foam 2 mm")
     expect(page.locator("#values")).to_contain_text("half of 0.40, because 2 mm foam lies under it")
     first = stitches(page)
-    page.get_by_text("Presets", exact=True).click()
+    page.get_by_text("Presets, motif", exact=True).click()
     page.get_by_label("Name of the preset").fill("Raised edge")
     page.locator(".presets").get_by_role("button", name="Save").click()
     expect(page.locator(".said")).to_have_text("Saved as Raised edge.")

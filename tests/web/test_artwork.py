@@ -43,6 +43,7 @@ GOOD = {
     "align": {"edge": "left"},
     "distribute": {"across": "sideways"},
     "combine": {"how": "union"},
+    "apart": {"overlap": "1"},
     "break": {},
     "group": {},
     "ungroup": {},
@@ -94,6 +95,7 @@ FIRST = {
     **dict.fromkeys(
         ("distribute", "combine", "group", "align"), ("repeat", {"columns": "3", "rows": "1", "gap": "4"})
     ),
+    "apart": ("repeat", {"columns": "3", "rows": "1", "gap": "-8"}),
     "ungroup": ("repeat", {"columns": "2", "rows": "1", "gap": "4"}),
 }
 
@@ -108,7 +110,7 @@ def test_every_edit_is_one_revision_and_can_be_undone(signed_in, job, do):
     if do in FIRST:
         what, numbers = FIRST[do]
         ids = chosen_in(edit(signed_in, job, what, **numbers))
-        ids = [*ids, "s1"] if do in ("combine", "distribute", "group", "align") else ids[-1:]
+        ids = [*ids, "s1"] if do in ("combine", "apart", "distribute", "group", "align") else ids[-1:]
     job.refresh_from_db()
     before, number = job.head.read(), job.head.number
     answer = edit(signed_in, job, do, number, ids, **({"cloth": "night_ink"} if do == "cloth" else GOOD[do]))
