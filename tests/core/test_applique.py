@@ -6,7 +6,9 @@ import shapely
 
 from core.jobs import job_of, why_lost
 from core.shapes import SHAPES
+from velamen.core.building import sewn as sewing
 from velamen.core.building.build import build_job
+from velamen.core.job.document import Job, Piece
 from velamen.core.memo import forget
 from velamen.core.plan.figures import COLOR_SECONDS, SPEED, TRIM_SECONDS
 from velamen.core.plan.stitch_plan import COMMANDS, JUMP, STITCH, STOP, TRIM
@@ -132,15 +134,13 @@ def test_design_outside_the_field_names_the_next_hoop():
 
 
 def test_only_the_touched_piece_is_built_again():
-    from velamen.core.building import build as build_module
-
     forget()
     build_job(job_of(SHAPES["square"], SHAPES["star"], SHAPES["leaf"]))
-    before = build_module._sewn.cache_info()
+    before = sewing.sewn.cache_info()
     job = job_of(SHAPES["square"], SHAPES["star"], SHAPES["leaf"])
-    pieces = [*job.pieces[:2], build_module.Piece("p3", "piece 3", "s3", own={"cover_width": 4.0})]
-    build_job(build_module.Job(name=job.name, brief=job.brief, shapes=job.shapes, pieces=pieces))
-    after = build_module._sewn.cache_info()
+    pieces = [*job.pieces[:2], Piece("p3", "piece 3", "s3", own={"cover_width": 4.0})]
+    build_job(Job(name=job.name, brief=job.brief, shapes=job.shapes, pieces=pieces))
+    after = sewing.sewn.cache_info()
     assert (after.misses - before.misses, after.hits - before.hits) == (1, 2)
 
 
