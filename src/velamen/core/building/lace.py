@@ -48,9 +48,10 @@ def stitches_of(plan: StitchPlan) -> Stitches:
 
 def openings(works: Sequence[tuple[Family, Work]]) -> Area | None:
     """Openings that are drawn: holes of shapes, and the inside of those sewn along their outline alone."""
-    filled = shapely.union_all([work.region for family, work in works if family not in OPEN])
+    areas = [(family, work) for family, work in works if work.line is None]
+    filled = shapely.union_all([work.region for family, work in areas if family not in OPEN])
     whole = []
-    for _, work in works:
+    for _, work in areas:
         parts = shapely.get_parts(work.region)
         rings = shapely.get_exterior_ring(parts[shapely.get_type_id(parts) == 3])
         whole.append(shapely.union_all(shapely.polygons(rings)))

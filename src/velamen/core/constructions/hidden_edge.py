@@ -72,7 +72,8 @@ def _finding(piece: str, name: str, proof: EdgeCover, fixes: tuple[Fix, ...]) ->
     message += f": {best.label} {ends}." if best else "."
     at = tuple((place.x, place.y) for place in proof.bare)
     label = f"Set {best.label}" if best else ""
-    return Finding("edge_bare", "warning", piece, message, at, dict(best.values) if best else {}, label,
+    values = {key: float(value) for key, value in best.values.items()} if best else {}
+    return Finding("edge_bare", "warning", piece, message, at, values, label,
                    proof="edge_cover")  # fmt: skip
 
 

@@ -161,15 +161,26 @@ def _needs(build: Build) -> dict[str, Any] | None:
     }  # fmt: skip
 
 
-def _piece_proofs(build: Build) -> dict[str, list[dict[str, Any]]]:
-    """What the proofs of constructions say, piece by piece, under the key of each; those in use by none are empty."""
-    found: dict[str, list[dict[str, Any]]] = {
-        proof.key: [] for kind in constructions().values() for proof in kind.proofs if proof.listed
-    }
-    for built in build.pieces:
-        for key, proved in built.proofs.items():
-            if key in found:
-                fixes = [{"values": dict(one.values), "label": one.label, "share_hidden": round(one.share, 4)}
-                         for one in proved.fixes]  # fmt: skip
-                found[key].append({"piece": built.piece.id, "held": proved.held, **proved.row, "fixes": fixes})
+def _piece_proofs(build: Build) -> dict[str, Any]:
+    """What the proofs of constructions say under the key of each: piece by piece, or joined."""
+    found: dict[str, Any] = {}
+    for proof in dict.fromkeys(proof for kind in constructions().values() for proof in kind.proofs if proof.listed):
+        of_pieces = {one.piece.id: one.proofs[proof.key] for one in build.pieces if proof.key in one.proofs}
+        rows = [
+            {"piece": piece, "held": proved.held, **proved.row, "fixes": [
+                {"values": dict(one.values), "label": one.label, "share_hidden": round(one.share, 4)}
+                for one in proved.fixes
+            ]}
+            for piece, proved in of_pieces.items()
+        ]  # fmt: skip
+        found[proof.key] = _joined(rows) if proof.joined else rows
     return found
+
+
+def _joined(rows: list[dict[str, Any]]) -> dict[str, Any] | None:
+    """What a proof says of several pieces as of one, each of its places and fixes with its piece; none of none."""
+    if not rows:
+        return None
+    lists = [key for key, value in rows[0].items() if isinstance(value, list)]
+    places = {key: [{"piece": row["piece"], **each} for row in rows for each in row[key]] for key in lists}
+    return {"held": all(row["held"] for row in rows), **places}

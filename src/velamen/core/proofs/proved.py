@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from velamen.core.proofs.finding import Finding
+from velamen.core.setting import Plain
 
 
 @dataclass(frozen=True)
@@ -23,7 +24,7 @@ class Spot:
 class Fix:
     """Values that would end a failing proof, built and proved."""
 
-    values: Mapping[str, float]
+    values: Mapping[str, Plain]
     label: str
     share: float  # of what is judged that then holds, 0 to 1
 
@@ -55,3 +56,4 @@ class Proof:
     held_words: str = ""  # what holding means, as the key of the picture says it
     spot_words: str = ""  # what a marked place is
     listed: bool = True  # whether report.json and Prove list it piece by piece; else it is told by findings alone
+    joined: bool = False  # whether report.json tells it of all pieces at once, each place with its piece

@@ -113,6 +113,11 @@ def for_a_fill(region: Polygon) -> bool:
     return bool(wide > 0.5 * region.area)
 
 
+def widths(region: Polygon) -> list[float]:
+    """mm across each stroke of a region, at its middle."""
+    return [2 * half for half in planned(_own_frame(region)[0]).halves if np.isfinite(half)]
+
+
 def _axis(found: Strokes, nth: int) -> Axis | None:
     stroke = found.strokes[nth]
     if stroke.hub:

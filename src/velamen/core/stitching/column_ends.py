@@ -26,7 +26,10 @@ def pointed(rails: Rails, tips: tuple[bool, bool]) -> Rails:
 
 
 def cap(rails: Rails, at: float, sign: float, spacing: float) -> Array:
-    """A short satin across an end, at right angles to the column, a little past it and narrower inwards."""
+    """A short satin across an end, at right angles to the column, a little past it and narrower inwards.
+
+    It begins and ends inside, where the column covers its way in and out.
+    """
     outer, inner, _, _ = rails.at(np.array([at, at - sign * CAP_DEPTH]))
     outward = (outer[0] + inner[0] - outer[1] - inner[1]) / 2
     outward /= max(float(np.linalg.norm(outward)), 1e-9)
@@ -37,4 +40,4 @@ def cap(rails: Rails, at: float, sign: float, spacing: float) -> Array:
     share = np.linspace(0.0, 1.0, 2 * steps + 1)[:, None]
     far = (1.0 - share) * beyond[0] + share * beyond[1]
     near = (1.0 - share) * within[0] + share * within[1]
-    return np.asarray(np.where(np.arange(2 * steps + 1)[:, None] % 2 == 0, far, near))
+    return np.asarray(np.where(np.arange(2 * steps + 1)[:, None] % 2 == 0, near, far))

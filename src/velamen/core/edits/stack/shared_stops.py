@@ -1,4 +1,4 @@
-"""Stops shared: pieces of one cloth that lie apart laid, tacked and trimmed together, and taken apart again."""
+"""Stops shared: pieces of one cloth that lie apart, or of one sheet of foam, done together, and taken apart again."""
 
 from __future__ import annotations
 
@@ -35,10 +35,10 @@ def savings(build: Build) -> Savings | None:
 
 
 def shared(job: Job) -> Job:
-    """The job with stops shared wherever pieces of one cloth allow it."""
+    """The job with stops shared wherever pieces of one cloth or of one sheet allow it."""
     operations = _together(build_job(job))
     if operations is None:
-        raise BadInput("No two pieces of one cloth lie apart: there is no stop to share.")
+        raise BadInput("No two pieces of one cloth lie apart, and none share a sheet: there is no stop to share.")
     return change(job, order=[one.key for one in operations if one.piece])
 
 
@@ -49,8 +49,14 @@ def taken_apart(job: Job) -> Job:
 
 def _together(build: Build) -> list[Operation] | None:
     outlines = {one.piece.id: one.outline for one in build.cut}
+    sheets = {one.id for one in build.placed if any(each.share and each.share.sheet for each in one.operations)}
 
     def apart(one: str, other: str) -> bool:
-        return float(shapely.distance(outlines[one], outlines[other])) > APART
+        if one in sheets and other in sheets:
+            return True  # one sheet lies over both, however near they are
+        return (
+            one in outlines and other in outlines and bool(shapely.distance(outlines[one], outlines[other]) > APART)
+        )
 
-    return shared_order([one for one in build.placed if one.id in outlines], build.placed, build.operations, apart)
+    sharing = [one for one in build.placed if one.id in outlines or one.id in sheets]
+    return shared_order(sharing, build.placed, build.operations, apart)

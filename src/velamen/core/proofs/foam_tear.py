@@ -1,0 +1,129 @@
+"""Foam-tear proof: which stretches of the edge of puff satin stay uncut, and what thread lies over foam torn away?
+
+The edge is that of what the satin covers, not of the shape: what rows leave bare inside becomes an edge of its own.
+Tried and measured on letters before it was built; whether foam tears is judged by needle geometry alone.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from velamen.core.arrays import Array
+from velamen.core.geometry.region import Area
+from velamen.core.stitching.roles import CODE
+from velamen.core.stitching.strand import Strand
+
+CHUNK, SHARED = 60, 2  # needle points of a zigzag taken as one area, and shared with the next
+CLOSED = 0.3  # mm of notches between short stitches that are none
+NEAR = 0.3  # mm from the edge within which a needle point cuts it
+CUT, GRID = 1.0, 0.1  # mm between needle points that tear, and what a machine's grid may add
+CORNER, CORNER_MORE = 1.5, 0.3  # chords and mm up to which foam tears straight from hole to hole round a corner
+PINHOLE = 3.0  # mm round a hole that is not judged
+RIM, SEEN = 0.1, 0.05  # mm past the edge that a run may lie, and of thread that counts
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """A stretch of foam edge or of thread. at: its middle; line: places along it, mm."""
+
+    at: tuple[float, float]
+    length: float
+    line: tuple[tuple[float, float], ...]
+
+
+@dataclass(frozen=True)
+class FoamTear:
+    """What the proof found. over: thread across foam that is torn away; edge: mm of foam edge; covered: by satin."""
+
+    uncut: tuple[Stretch, ...]
+    over: tuple[Stretch, ...]
+    edge: float
+    covered: Area
+
+    @property
+    def held(self) -> bool:
+        return not self.uncut and not self.over
+
+
+def prove_foam_tear(strands: Sequence[Strand], roles: Sequence[str]) -> FoamTear:
+    """The proof of one piece. roles: of the zigzags that cut the foam."""
+    zigzags = [run for strand in strands for run in _runs(strand, [CODE[role] for role in roles])]
+    area = _covered(zigzags)
+    points = np.concatenate(zigzags) if zigzags else np.zeros((0, 2))
+    rings = [ring for ring in shapely.get_rings(shapely.get_parts(area)) if ring.length >= PINHOLE]
+    found = [each for ring in rings for each in _gaps(ring, points)]
+    over = _over(strands, [CODE[role] for role in roles], area)
+    edge = float(sum(ring.length for ring in rings))
+    uncut, crossed = (tuple(sorted(each, key=lambda one: -one.length)) for each in (found, over))
+    return FoamTear(uncut, crossed, edge, area)
+
+
+def _runs(strand: Strand, codes: Sequence[int]) -> list[Array]:
+    """Needle points (n, 2) of the stretches of a strand sewn in some roles."""
+    mine = np.isin(strand.role, codes)
+    edge = np.flatnonzero(np.diff(np.concatenate([[False], mine, [False]]).astype(np.int8)))
+    return [
+        strand.xy[max(low - 1, 0) : high] for low, high in zip(edge[::2], edge[1::2], strict=True) if high - low > 2
+    ]
+
+
+def _covered(zigzags: Sequence[Array]) -> Area:
+    """What zigzags cover: chunks of them, one rail forwards and the other one back."""
+    pieces: list[Array] = []
+    for points in zigzags:
+        for low in range(0, max(len(points) - SHARED, 1), CHUNK - SHARED):
+            part = points[low : low + CHUNK]
+            whole = shapely.polygons(np.concatenate([part[::2], part[1::2][::-1]])) if len(part) > 3 else None
+            if whole is not None and whole.is_valid:
+                pieces.append(np.array([whole], dtype=object))
+            elif len(part) > 2:
+                pieces.append(shapely.polygons(np.stack([part[:-2], part[1:-1], part[2:]], axis=1)))
+    if not pieces:
+        return shapely.MultiPolygon()
+    area = shapely.union_all(shapely.make_valid(np.concatenate(pieces)))
+    return shapely.simplify(shapely.buffer(shapely.buffer(area, CLOSED), -CLOSED), 0.01)
+
+
+def _over(strands: Sequence[Strand], codes: Sequence[int], covered: Area) -> list[Stretch]:
+    """Thread between and beside the zigzags that lies over foam, joined where it goes on."""
+    runs = [
+        np.stack([one.xy[:-1], one.xy[1:]], axis=1)[~(np.isin(one.role[1:], codes) & np.isin(one.role[:-1], codes))]
+        for one in strands
+    ]
+    lines = shapely.linestrings(np.concatenate(runs)) if runs else []
+    bare = shapely.difference(lines, shapely.buffer(covered, RIM))
+    parts = shapely.get_parts(shapely.line_merge(shapely.union_all(bare)))
+    found = []
+    for part in parts[shapely.length(parts) > SEEN]:
+        line = [(round(x, 2), round(y, 2)) for x, y in part.coords]
+        middle = part.interpolate(0.5, normalized=True)
+        found.append(Stretch((round(middle.x, 2), round(middle.y, 2)), round(part.length, 2), tuple(line)))
+    return found
+
+
+def _gaps(ring: shapely.LinearRing, points: Array) -> list[Stretch]:
+    """Stretches of an outline along which needle points lie too far apart."""
+    spots = shapely.points(points)
+    near = points[shapely.dwithin(spots, ring, NEAR)] if len(points) else points
+    total = float(ring.length)
+    if not len(near):
+        return [_uncut(ring, 0.0, total, total)]
+    along = shapely.line_locate_point(ring, shapely.points(near))
+    order = np.argsort(along)
+    along, near = along[order], near[order]
+    arc = np.diff(np.append(along, along[0] + total))
+    chord = np.linalg.norm(np.roll(near, -1, axis=0) - near, axis=1)
+    gap = np.where(arc <= CORNER * chord + CORNER_MORE, np.minimum(arc, chord), arc)
+    return [
+        _uncut(ring, float(along[nth]), float(arc[nth]), float(gap[nth])) for nth in np.flatnonzero(gap > CUT + GRID)
+    ]
+
+
+def _uncut(ring: shapely.LinearRing, begin: float, arc: float, length: float) -> Stretch:
+    along = np.mod(begin + np.linspace(0.0, arc, 7), float(ring.length))
+    line = [(round(one.x, 2), round(one.y, 2)) for one in shapely.line_interpolate_point(ring, along)]
+    return Stretch(line[3], round(length, 2), tuple(line))

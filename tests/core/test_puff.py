@@ -1,0 +1,199 @@
+"""Puff: the foam-tear proof both ways, caps at open ends, foam laid for all and torn away, letters in one thread."""
+
+import numpy as np
+import pytest
+import shapely
+from shapely import Point, box
+from shapely.affinity import translate
+
+from core.jobs import job_of, order_of
+from core.shapes import SHAPES
+from velamen.core.artwork.lettering import lettering
+from velamen.core.building.build import build_job
+from velamen.core.edits.stack.shared_stops import shared
+from velamen.core.job.document import change
+from velamen.core.outputs.report import report
+from velamen.core.proofs.foam_tear import prove_foam_tear
+from velamen.core.stitching.roles import CODE
+from velamen.core.stitching.strand import Strand, strand
+
+CUTTING = "column", "cap"
+BAR = box(-15, -2.5, 15, 2.5)
+RING = Point(0, 0).buffer(12).difference(Point(0, 0).buffer(7))
+LETTERS = [("fredoka", "aegkRS58"), ("rubik", "AEGHOTt4"), ("oswald", "EOSTXir2")]
+
+
+def puffed(*regions, **own):
+    job = job_of(*regions, base="cap", hoop="h200x300", own=own)
+    return change(job, pieces=[change(one, construct="puff") for one in job.pieces])
+
+
+def strands_of(piece):
+    return [each for passes in piece.passes.values() for one in passes for each in one.strands]
+
+
+def sewn(region, **own):
+    (piece,) = build_job(puffed(region, **own)).pieces
+    return strands_of(piece)
+
+
+def zigzag(pitch, length=30.0, high=5.0):
+    """A bar in satin, `pitch` mm between the needle points of a rail."""
+    x = np.arange(0.0, length, pitch / 2)
+    return strand(np.stack([x, np.where(np.arange(len(x)) % 2, high, 0.0)], axis=1), "column")
+
+
+def lengths(stretches):
+    return [one.length for one in stretches]
+
+
+def test_ends_stay_uncut_without_caps_and_caps_cut_them():
+    bare = prove_foam_tear(sewn(BAR, puff_ends="flat"), CUTTING)
+    assert not bare.held and lengths(bare.uncut) == pytest.approx([5.0, 5.0], abs=1.2)
+    assert sorted(abs(one.at[0]) for one in bare.uncut) == pytest.approx([15, 15], abs=0.5)
+    capped = prove_foam_tear(sewn(BAR), CUTTING)
+    assert capped.held and capped.edge > 70
+
+
+def test_caps_reach_past_the_end_are_sewn_before_what_covers_them_and_begin_under_it():
+    (one,) = sewn(BAR)
+    caps = np.flatnonzero(one.role == CODE["cap"])
+    assert 0.4 < np.abs(one.xy[caps, 0]).max() - 15 < 0.65
+    assert caps.max() < np.flatnonzero(one.role == CODE["column"]).min()
+    assert (np.abs(one.xy[[0, -1]]) < [15, 2.7]).all()
+
+
+@pytest.mark.parametrize("ends", ["flat", "capped"])
+def test_what_has_no_open_end_needs_no_cap(ends):
+    strands = sewn(RING, puff_ends=ends)
+    assert prove_foam_tear(strands, CUTTING).held
+    assert not any((one.role == CODE["cap"]).any() for one in strands)
+
+
+@pytest.mark.parametrize(("pitch", "along"), [(1.0, 0), (1.4, 38)])
+def test_needle_points_too_far_apart_on_a_rail_leave_foam_uncut(pitch, along):
+    stretches = prove_foam_tear([zigzag(pitch)], CUTTING).uncut
+    assert sum(1 for one in stretches if one.length == pytest.approx(pitch, abs=0.05)) >= along
+    assert sum(1 for one in stretches if one.length < 4) <= along + 4 and len(stretches) >= 2
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_needle_points_taken_out_are_found(seed):
+    (one,) = sewn(BAR)
+    column = np.flatnonzero(one.role == CODE["column"])
+    at = column[np.random.default_rng(seed).integers(30, len(column) - 50)]
+    left = np.delete(np.arange(len(one.xy)), np.arange(at, at + 15))
+    proof = prove_foam_tear([Strand(one.xy[left], one.role[left])], CUTTING)
+    assert not proof.held
+    assert min(Point(*each.at).distance(Point(one.xy[at + 7])) for each in (*proof.uncut, *proof.over)) < 4
+
+
+def test_a_cap_taken_away_is_found():
+    (one,) = sewn(BAR)
+    left = ~((one.role == CODE["cap"]) & (one.xy[:, 0] > 0))
+    proof = prove_foam_tear([Strand(one.xy[left], one.role[left])], CUTTING)
+    assert lengths(proof.uncut) == pytest.approx([5.0], abs=1.2) and proof.uncut[0].at[0] > 14
+
+
+def test_thread_between_two_bars_lies_over_foam_and_a_trimmed_one_does_not():
+    (one,), (two,) = sewn(BAR), sewn(translate(BAR, 0, 20))
+    assert prove_foam_tear([one, two], CUTTING).held
+    way = Strand(two.xy[:1], np.array([CODE["travel"]], dtype=np.uint8))
+    together = Strand(
+        *(np.concatenate(part) for part in zip(*((s.xy, s.role) for s in (one, way, two)), strict=True))
+    )
+    proof = prove_foam_tear([together], CUTTING)
+    assert not proof.uncut and sum(lengths(proof.over)) == pytest.approx(15, abs=1.5)
+
+
+def test_a_failing_proof_offers_caps_and_they_end_it():
+    job = puffed(BAR, puff_ends="flat")
+    build = build_job(job)
+    (finding,) = [one for one in build.findings if one.code == "foam_uncut"]
+    assert len(finding.at) == 2 and "2 stretches of foam edge are not cut" in finding.message
+    (fix,) = build.pieces[0].proofs["foam_tear"].fixes
+    assert fix.label == "caps at open ends" and fix.share == 1.0
+    after = change(job, pieces=[change(job.pieces[0], own=dict(fix.values))])
+    assert build_job(after).pieces[0].proofs["foam_tear"].held
+
+
+@pytest.mark.parametrize(("face", "text"), LETTERS)
+def test_letters_tear_clean_each_connected_part_in_one_thread(face, text):
+    regions = [region for letter in lettering(text, face, 25) for region in letter.regions]
+    build = build_job(puffed(*regions))
+    assert len(build.pieces) == len(regions)
+    for piece in build.pieces:
+        proof = piece.proofs["foam_tear"]
+        assert proof.held, proof.fails
+        assert len(strands_of(piece)) == 1
+
+
+@pytest.mark.parametrize("name", SHAPES)
+def test_every_shape_is_sewn_and_what_its_proof_tells_has_a_place_on_it(name):
+    (piece,) = build_job(puffed(SHAPES[name])).pieces
+    proof = piece.proofs["foam_tear"]
+    assert proof.held == (not proof.spots)
+    near = shapely.buffer(SHAPES[name], 1.5)
+    assert all(near.contains(Point(one.x, one.y)) and one.length >= 0.05 for one in proof.spots)
+    gap = np.concatenate([np.linalg.norm(np.diff(one.xy, axis=0), axis=1) for one in strands_of(piece)])
+    assert gap.max() <= 12.2
+
+
+def test_satin_on_foam_is_close_undivided_and_has_no_zigzag_under_it():
+    values = {2: "foam_2", 3: "foam_3"}
+    spacing = {}
+    for thick, foam in values.items():
+        (piece,) = build_job(puffed(box(-15, -4.5, 15, 4.5), puff_foam=foam)).pieces
+        (one,) = strands_of(piece)
+        column = one.xy[one.role == CODE["column"]]
+        rail = np.sort(column[column[:, 1] > 3, 0])
+        spacing[thick] = np.median(np.diff(rail))
+        assert np.median(np.linalg.norm(np.diff(column, axis=0), axis=1)) > 8.9  # each row in one stitch
+        assert "zigzag" not in str(piece.values["puff_underlay"].value)
+    assert spacing == {2: pytest.approx(0.2, abs=0.01), 3: pytest.approx(0.16, abs=0.01)}
+
+
+def test_foam_is_laid_over_all_letters_and_torn_away_at_one_stop_each():
+    job = puffed(BAR, translate(RING, 0, 16))
+    assert [key.split(":")[1] for key in order_of(build_job(job))] == ["lay", "column", "tear"] * 2
+    build = build_job(shared(job))
+    assert [key.split(":")[1] for key in order_of(build)] == ["lay"] * 2 + ["column"] * 2 + ["tear"] * 2
+    lay, tear = (stop.step for stop in build.plan.stops)
+    ((sheet,),) = (effect.layers for effect in lay.effects)
+    assert sheet.thickness == 3.0 and sheet.region.covers(shapely.box(-22.9, -10.4, 22.9, 35.9))
+    assert not sheet.region.equals(build.pieces[0].work.region)
+    assert [one.piece for one in tear.operations] == ["p1", "p2"]
+    assert not [one for one in build.findings if "sewn on the foam" in one.message]
+
+
+def test_without_foam_it_is_satin_alone():
+    build = build_job(puffed(BAR, puff_foam="none"))
+    assert order_of(build) == ["p1:column"] and "foam_tear" not in build.pieces[0].proofs
+
+
+@pytest.mark.parametrize(("across", "code"), [(2.0, "puff_narrow"), (6.0, ""), (11.0, "puff_wide")])
+def test_strokes_too_narrow_or_wide_for_foam_are_told(across, code):
+    build = build_job(puffed(box(-20, -across / 2, 20, across / 2)))
+    told = {one.code for one in build.findings if one.code.startswith("puff_")}
+    assert told == ({code} if code else set())
+
+
+def test_a_flat_piece_sewn_while_foam_lies_there_is_told():
+    job = puffed(BAR, translate(BAR, 0, 4))
+    flat = change(job.pieces[1], construct="column", own={})
+    job = change(job, pieces=[job.pieces[0], flat])
+    order = [key for key in order_of(build_job(job)) if not key.startswith("p2")]
+    build = build_job(change(job, order=[order[0], "p2:column", *order[1:]]))
+    assert order_of(build)[1] == "p2:column"
+    assert any("sewn on the foam" in one.message for one in build.findings)
+
+
+def test_the_report_tells_of_all_pieces_at_once():
+    first, second = puffed(BAR, translate(BAR, 0, 30), puff_ends="flat").pieces
+    job = puffed(BAR, translate(BAR, 0, 30))
+    told = report(build_job(change(job, pieces=[first, change(second, own={})])))["proofs"]["foam_tear"]
+    assert not told["held"] and told["over_foam"] == []
+    assert [one["piece"] for one in told["uncut"]] == ["p1", "p1"] and {"at", "length_mm"} < set(told["uncut"][0])
+    assert [(one["piece"], one["values"]) for one in told["fixes"]] == [("p1", {"puff_ends": "capped"})]
+    assert report(build_job(job))["proofs"]["foam_tear"] == {"held": True, "uncut": [], "over_foam": [], "fixes": []}
+    assert report(build_job(puffed(BAR, puff_foam="none")))["proofs"]["foam_tear"] is None
