@@ -112,6 +112,16 @@ def test_the_picture_shows_cloth_where_it_lies_and_its_holes_open(build):
     assert np.abs(at(-12.7, 0.9).astype(int) - red).max() > 40  # its hole
 
 
+def test_a_hole_is_open_wherever_its_outline_begins():
+    hole = [(-12, -8), (12, -8), (12, 8), (-12, 8)]
+    shown = []
+    for begin in range(4):
+        ring = Polygon(box(-25, -20, 25, 20).exterior, [hole[begin:] + hole[:begin]])
+        sewn = build_job(job_of(ring, own={"precut": True}))
+        shown.append(np.asarray(picture(sewn, next(stop.row for stop in sewn.plan.stops) + 2, 400)).astype(int))
+    assert all((np.abs(one - shown[0]).max(axis=2) > 40).sum() < 15 for one in shown[1:])
+
+
 def test_at_a_stop_cloth_lies_as_it_does_before_the_hands(build):
     lay, trim = (stop.row for stop in build.plan.stops[:2])
     before, laid, after = (np.asarray(picture(build, row, 400)).astype(int) for row in (lay, lay + 2, trim + 2))

@@ -131,13 +131,22 @@ def shown_box(build: Build) -> Box:
 
 
 def _filled(brush: ImageDraw.ImageDraw, part: Area, colour: str | int, origin: Array, scale: float) -> None:
-    """An area with its holes open: holes are joined to the outer ring by slits. What is finer than a pixel goes."""
+    """An area with its holes open. What is finer than a pixel goes."""
     thin = shapely.simplify(part, UNSEEN / scale) if shapely.get_num_coordinates(part) > MANY else part
-    outer, *holes = boundaries(thin if thin.is_valid and not thin.is_empty else part)
-    ring = np.concatenate([outer, outer[:1]])
-    for hole in holes:
-        ring = np.concatenate([ring, hole, hole[:1], ring[:1]])
-    brush.polygon([tuple(point) for point in ((ring - origin) * scale).tolist()], fill=colour)
+    outer, *holes = [
+        (ring - origin) * scale for ring in boundaries(thin if thin.is_valid and not thin.is_empty else part)
+    ]
+    if not holes:
+        brush.polygon([tuple(point) for point in outer.tolist()], fill=colour)
+        return
+    low = np.clip(np.floor(outer.min(axis=0)), 0, brush.im.size).astype(int)
+    high = np.clip(np.ceil(outer.max(axis=0)) + 1, 0, brush.im.size).astype(int)
+    if (high <= low).any():
+        return
+    mask = Image.new("L", tuple((high - low).tolist()))
+    for ring, shade in [(outer, 255), *((hole, 0) for hole in holes)]:
+        ImageDraw.Draw(mask).polygon([tuple(point) for point in (ring - low).tolist()], fill=shade)
+    brush.bitmap(tuple(low.tolist()), mask, fill=colour)
 
 
 def _ground(build: Build, size: tuple[int, int], scale: float) -> Image.Image:
