@@ -21,7 +21,7 @@ from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.column import columns, widths
 from velamen.core.stitching.column_thread import Sewing
 from velamen.core.stitching.fill import linked
-from velamen.core.stitching.foam_caps import foam_cap
+from velamen.core.stitching.foam_caps import foam_cap, room_of
 from velamen.core.stitching.roles import declare
 from velamen.core.stitching.strand import Strand, strand
 from velamen.core.timeline.effects import Lays, TakesAway
@@ -72,7 +72,8 @@ def _capped_columns(region: Polygon, asked: Sewing, work: Work) -> list[Strand]:
         proof = prove_foam_tear([*caps, *sewn], (COLUMN, CAP))
         if not proof.uncut:
             break
-        caps += [strand(foam_cap(np.array(one.line), proof.covered), CAP) for one in proof.uncut]
+        room = room_of(proof.covered)
+        caps += [strand(foam_cap(np.array(one.line), room), CAP) for one in proof.uncut]
     return linked([*caps, *sewn], region) if caps else sewn
 
 

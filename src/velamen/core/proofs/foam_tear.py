@@ -18,6 +18,7 @@ from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.strand import Strand
 
 CHUNK, SHARED = 60, 2  # needle points of a zigzag taken as one area, and shared with the next
+FINE = 0.01  # mm that outlines are simplified by
 CLOSED = 0.3  # mm of notches between short stitches that are none
 NEAR = 0.3  # mm from the edge within which a needle point cuts it
 CUT, GRID = 1.0, 0.1  # mm between needle points that tear, and what a machine's grid may add
@@ -84,8 +85,9 @@ def _covered(zigzags: Sequence[Array]) -> Area:
                 pieces.append(shapely.polygons(np.stack([part[:-2], part[1:-1], part[2:]], axis=1)))
     if not pieces:
         return shapely.MultiPolygon()
-    area = shapely.union_all(shapely.make_valid(np.concatenate(pieces)))
-    return shapely.simplify(shapely.buffer(shapely.buffer(area, CLOSED), -CLOSED), 0.01)
+    area = shapely.simplify(shapely.union_all(shapely.make_valid(np.concatenate(pieces))), FINE)
+    closed = shapely.buffer(shapely.buffer(area, CLOSED, quad_segs=4), -CLOSED, quad_segs=4)
+    return shapely.simplify(closed, FINE)
 
 
 def _over(strands: Sequence[Strand], codes: Sequence[int], covered: Area) -> list[Stretch]:

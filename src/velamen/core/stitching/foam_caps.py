@@ -15,14 +15,20 @@ PITCH = 0.28  # mm between needle points past the edge
 LEAST = 1.0  # mm wide
 
 
-def foam_cap(line: Array, covered: Area) -> Array:
-    """Needle points (n, 2) of a cap across a stretch of edge (k, 2), begun and ended inside."""
+def room_of(covered: Area) -> Area:
+    """Where caps may lie: inside what the columns over them cover."""
+    room = shapely.buffer(covered, -UNDER, quad_segs=4)
+    shapely.prepare(room)
+    return room
+
+
+def foam_cap(line: Array, room: Area) -> Array:
+    """Needle points (n, 2) of a cap across a stretch of edge (k, 2), begun and ended inside `room`."""
     course = line[-1] - line[0]
     wide = float(np.linalg.norm(course))
     course = course / wide if wide > 1e-6 else np.array([1.0, 0.0])
     outward = np.array([course[1], -course[0]])
     middle = line[len(line) // 2]
-    room = shapely.buffer(covered, -UNDER)
     inside = [shapely.distance(room, shapely.Point(middle + side * 0.8 * outward)) for side in (1.0, -1.0)]
     outward = outward if inside[0] > inside[1] else -outward
     if wide < LEAST:
