@@ -15,6 +15,7 @@ from core.shapes import SHAPES
 from velamen.core.artwork.motif import figure_of, path_of
 from velamen.core.building.build import build_job
 from velamen.core.edits.shapes.drawing import kept_apart
+from velamen.core.edits.stack.own_values import with_own
 from velamen.core.errors import BadInput
 from velamen.core.geometry.clipped import clipped
 from velamen.core.job.document import change
@@ -241,8 +242,17 @@ def test_a_figure_too_small_for_its_area_is_refused_in_a_sentence():
         motif_fill(box(-400, -400, 400, 400), Pattern((FIGURES["ring"],), 1.0, 0.0, 0.0), SEWING, False)
     line = Shape("s1", "line", [[(-500.0, 0.0), (500.0, 0.0)]], open=True)
     job = change(job_of(box(0, 0, 1, 1), own={"motif_size": 1.0, "motif_gap": -0.9}), shapes=[line])
-    build = build_job(change(job, pieces=[change(job.pieces[0], construct="motif_line")]))
-    assert build.lost or build.figures.stitches > 1000
+    job = change(job, pieces=[change(job.pieces[0], construct="motif_line")])
+    assert "Motifs of 1.0 mm are too small for a line of 1000 mm: use larger ones" in why_lost(job)
+
+
+def test_the_second_figure_may_be_none_and_the_first_one_not():
+    job = with_own(
+        lace((box(-20, -20, 20, 20), "motif_fill", {"motif_second": "shell"})), ["p1"], "motif_second", "none"
+    )
+    assert job.pieces[0].own == {"motif_second": "none"} and not build_job(job).lost
+    with pytest.raises(BadInput, match="Motif cannot be none"):
+        with_own(job, ["p1"], "motif", "none")
 
 
 def test_any_shape_or_line_becomes_a_motif_on_its_base():

@@ -40,6 +40,7 @@ class Setting:
     measure: str = ""  # what it measures ("pull", "underlay"...), so that one rule serves every construction
     longest: int = 120  # characters of a text
     early: bool = False  # whether it decides which operations there are: matched from brief and piece alone
+    optional: bool = True  # whether the key of a material may be "none"
     grows: bool = False  # whether an own value grows with its piece
 
     @property
@@ -71,7 +72,10 @@ class Setting:
                 raise BadInput(f"{self.label} cannot be {text!r}: choose one of {', '.join(keys)}.")
             return str(text)
         if self.kind == "text" or self.material:
-            return self._read_words(text)
+            words = self._read_words(text)
+            if words == NONE and not self.optional:
+                raise BadInput(f"{self.label} cannot be none: choose a {self.kind}.")
+            return words
         if self.kind == "colour":
             return self._read_colour(text)
         bounds = f"use {self.low:g} to {self.high:g}{' ' + self.unit if self.unit else ''}"

@@ -20,17 +20,15 @@ from velamen.core.proofs.finding import Finding
 from velamen.core.proofs.rinse.proof import Rinse, prove_rinse
 from velamen.core.proofs.rinse.thread import Stitches
 from velamen.core.proofs.rinse.told import rinse_findings
+from velamen.core.timeline.hooping import leaves_thread
 
-RINSED = ("wash", "heat")  # how a stabilizer is taken off that leaves nothing
 DARK, PALE = "#27303a", "#efe6d6"  # tables that lace is laid on
 OPEN = (Family.LINES, Family.EDGES)  # families that leave the inside of a shape open
 
 
 def is_lace(job: Job, library: Library, cloths: int) -> bool:
-    """Whether nothing but thread is left: no base, no cloth, a stabilizer that goes wholly."""
-    brief = job.brief
-    gone = library.stabilizers[brief.stabilizer].removal in RINSED
-    return not cloths and gone and library.bases[brief.base].thickness == 0.0
+    """Whether nothing but thread is left, of so many cloths that are laid and of what the brief lays."""
+    return not cloths and leaves_thread(job.brief, library)
 
 
 def table_under(colours: Sequence[str]) -> str:

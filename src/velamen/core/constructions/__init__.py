@@ -18,6 +18,7 @@ from velamen.core.constructions.base import Construction
 from velamen.core.errors import BadInput
 from velamen.core.job.document import EVERY, Brief, Job, Piece
 from velamen.core.materials.library import Library
+from velamen.core.proofs.proved import Proof
 from velamen.core.stitching.roles import settle
 from velamen.core.values import engine
 
@@ -56,6 +57,12 @@ def construction(name: str) -> Construction:
     if name not in constructions():
         raise BadInput(f"There is no construction {name!r}: choose one of {', '.join(constructions())}.")
     return constructions()[name]
+
+
+def listed_proofs() -> list[Proof]:
+    """The proofs of constructions that report.json and Prove list, each key once."""
+    proofs = {proof.key: proof for kind in constructions().values() for proof in kind.proofs if proof.listed}
+    return list(proofs.values())
 
 
 def usual(kind: str) -> Construction:

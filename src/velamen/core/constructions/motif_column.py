@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from itertools import chain
 
 import shapely
@@ -22,10 +23,9 @@ SETTINGS = (
     FIRST,
     SECOND,
     FIT,
-    Setting(SIZE.key, SIZE.label, SIZE.group, SIZE.help, low=SIZE.low, high=SIZE.high, needs=("motif_fit", ROWS)),
+    replace(SIZE, needs=("motif_fit", ROWS)),
     GAP,
-    Setting(ROW_GAP.key, ROW_GAP.label, ROW_GAP.group, ROW_GAP.help, low=ROW_GAP.low, high=ROW_GAP.high,
-            needs=("motif_fit", ROWS)),
+    replace(ROW_GAP, needs=("motif_fit", ROWS)),
     *SEWN,
 )  # fmt: skip
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from dataclasses import replace
 from itertools import chain
 
 import numpy as np
@@ -34,8 +35,7 @@ SETTINGS = (
             high=180, step=1),
     Setting("motif_growing", "Sizes", "Rows", "Whether figures grow, and which way.", kind="choice", unit="",
             choices=GROWING),
-    Setting(GROWN.key, GROWN.label, "Rows", GROWN.help, unit="%", low=GROWN.low, high=GROWN.high, step=GROWN.step,
-            needs=("motif_growing", f"{ACROSS}|{OUT}")),
+    replace(GROWN, group="Rows", needs=("motif_growing", f"{ACROSS}|{OUT}")),
     Setting("motif_edge", "At the edge", "Rows", "What becomes of figures that the edge crosses.", kind="choice",
             unit="", choices=EDGES),
     *SEWN,

@@ -13,7 +13,8 @@ from velamen.core.values.value import Values, choice, number
 MOTIF = declare("motif", "motif")
 
 WHICH = (
-    Setting("motif", "Motif", "Motif", "The figure that is repeated.", kind="motif", unit=""),
+    Setting("motif", "Motif", "Motif", "The figure that is repeated.", kind="motif", unit="",
+            optional=False),
     Setting("motif_second", "In turn with", "Motif", "A second figure, sewn by turns with the first.", kind="motif",
             unit=""),
     Setting("motif_size", "Size", "Motif", "Height of a figure above its base line.", low=1.0, high=80.0),

@@ -15,7 +15,7 @@ from velamen.core.constructions.base import Construction, Family, Sample, Sewn, 
 from velamen.core.constructions.column import COLUMN
 from velamen.core.materials.records import UNDERLAYS
 from velamen.core.proofs.finding import Finding
-from velamen.core.proofs.foam_tear import FoamTear, prove_foam_tear
+from velamen.core.proofs.foam_tear import FoamTear, foam_edge, prove_foam_tear
 from velamen.core.proofs.proved import Fix, Proof, Proved, Spot
 from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.column import columns, widths
@@ -31,6 +31,7 @@ from velamen.core.timeline.passes import Pass
 from velamen.core.values.value import Values, choice, number
 
 CAP = declare("cap", "cap")
+CUTTING = COLUMN, CAP  # roles of the zigzags that cut foam
 AROUND = 8.0  # mm that a sheet of foam reaches past the shape
 ROUNDS = 2  # in which caps are put where foam stays uncut
 LAY_SECONDS, TEAR_SECONDS = 20.0, 45.0  # ours
@@ -69,11 +70,11 @@ def _capped_columns(region: Polygon, asked: Sewing, work: Work) -> list[Strand]:
     sewn = columns(region, asked, work.directions, work.start)
     caps: list[Strand] = []
     for _ in range(ROUNDS if asked.ends == CAPPED and sewn else 0):
-        proof = prove_foam_tear([*caps, *sewn], (COLUMN, CAP))
-        if not proof.uncut:
+        edge = foam_edge([*caps, *sewn], CUTTING)
+        if not edge.uncut:
             break
-        room = room_of(proof.covered)
-        caps += [strand(foam_cap(np.array(one.line), room), CAP) for one in proof.uncut]
+        room = room_of(edge.covered)
+        caps += [strand(foam_cap(np.array(one.line), room), CAP) for one in edge.uncut]
     return linked([*caps, *sewn], region) if caps else sewn
 
 
@@ -103,7 +104,7 @@ def tears(found: Sewn) -> Proved | None:
     strands = [strand for one in found.passes for strand in one.strands]
     if not any(one.part == "lay" for one in found.operations):
         return None
-    proof = prove_foam_tear(strands, (COLUMN, CAP))
+    proof = prove_foam_tear(strands, CUTTING)
     if proof.held:
         return Proved(
             True, "Foam tears clean", _row(proof), about=f"{proof.edge:.0f} mm of edge, needle-cut all along"
@@ -137,7 +138,7 @@ def _capped(found: Sewn, proof: FoamTear) -> tuple[Fix, ...]:
     if ends.value == CAPPED:
         return ()
     after = satin(found.work, {**found.values, "puff_ends": replace(ends, value=CAPPED)})
-    proved = prove_foam_tear([strand for one in after for strand in one.strands], (COLUMN, CAP))
+    proved = prove_foam_tear([strand for one in after for strand in one.strands], CUTTING)
     if len(proved.uncut) >= len(proof.uncut) or len(proved.over) > len(proof.over):
         return ()
     left = sum(one.length for one in proved.uncut)

@@ -14,9 +14,14 @@ from velamen.core.memo import Same
 LIGHT = 140  # of 255, from which a colour counts as light
 
 
+def rgb_of(colour: str) -> tuple[int, int, int]:
+    """Red, green and blue of a "#rrggbb" colour, each 0 to 255."""
+    return int(colour[1:3], 16), int(colour[3:5], 16), int(colour[5:7], 16)
+
+
 def shades(colour: str, count: int) -> list[tuple[int, int, int]]:
     """A "#rrggbb" colour from shaded to lit, as thread shows it by its direction."""
-    parts = np.array([int(colour[nth : nth + 2], 16) for nth in (1, 3, 5)], dtype=np.float64)
+    parts = np.array(rgb_of(colour), dtype=np.float64)
     lit = np.linspace(0.72, 1.22, count)[:, None]
     mixed = np.where(lit <= 1, parts * lit, parts + (255.0 - parts) * (lit - 1.0))
     return [(red, green, blue) for red, green, blue in np.round(mixed).astype(int).tolist()]
@@ -24,7 +29,7 @@ def shades(colour: str, count: int) -> list[tuple[int, int, int]]:
 
 def brightness(colour: str) -> float:
     """How light a "#rrggbb" colour is, 0 to 255."""
-    return sum(int(colour[nth : nth + 2], 16) for nth in (1, 3, 5)) / 3
+    return sum(rgb_of(colour)) / 3
 
 
 def nearest_thread(colour: str, library: Library) -> Thread:
@@ -65,15 +70,15 @@ def nearest_threads(colour: str, library: Library) -> list[tuple[Thread, float]]
 @lru_cache(maxsize=512)
 def shade_beside(colour: str, library: Same[Library]) -> Thread:
     """The thread nearest to a colour made half as light again, or half as dark where it is light already."""
-    parts = np.array([int(colour[nth : nth + 2], 16) for nth in (1, 3, 5)])
-    mixed = parts + 0.5 * ((255 if parts.mean() < LIGHT else 0) - parts)
+    parts = np.array(rgb_of(colour))
+    mixed = parts + 0.5 * ((255 if brightness(colour) < LIGHT else 0) - parts)
     goal = "#" + "".join(f"{round(one):02x}" for one in mixed.tolist())
     near = [thread for thread, _ in nearest_threads(goal, library.it)]
     return next((thread for thread in near if thread.colour != colour), near[0])
 
 
 def _lab(colours: list[str]) -> NDArray[np.float64]:
-    rgb = np.array([[int(text[i : i + 2], 16) for i in (1, 3, 5)] for text in colours]) / 255.0
+    rgb = np.array([rgb_of(text) for text in colours]) / 255.0
     linear = np.where(rgb <= 0.04045, rgb / 12.92, ((rgb + 0.055) / 1.055) ** 2.4)
     to_xyz = np.array(
         [[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]]

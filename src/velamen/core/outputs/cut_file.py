@@ -12,6 +12,7 @@ from ezdxf.colors import rgb2int
 from ezdxf.filemanagement import new
 
 from velamen.core.building.build import Build
+from velamen.core.materials.colour import rgb_of
 from velamen.core.outputs.cut_sheet import LABEL, Cut, cuts_of, sheet_box
 
 LINE = 0.1  # mm
@@ -47,7 +48,7 @@ def cut_dxf(build: Build) -> str:
     for cut in cuts_of(build):
         layer = f"CUT_{cut.cloth.upper()}"
         if layer not in document.layers:
-            red, green, blue = (int(build.library.cloths[cut.cloth].colour[nth : nth + 2], 16) for nth in (1, 3, 5))
+            red, green, blue = rgb_of(build.library.cloths[cut.cloth].colour)
             document.layers.add(layer, true_color=rgb2int((red, green, blue)))
         for ring in cut.rings:
             line = space.add_lwpolyline([], close=True, dxfattribs={"layer": layer})

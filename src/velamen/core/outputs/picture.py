@@ -29,7 +29,6 @@ FINE = 2  # times as many px while drawing, so that threads are smooth
 THREAD = 0.38  # mm, a 40-weight thread
 TONES = 6  # shades by direction
 SIDES = ((1.0, 0.62), (0.72, 1.0), (0.22, 1.14))  # shares of its width, and of its light: sides, body, shine
-SIDES = ((1.0, 0.62), (0.72, 1.0), (0.22, 1.14))  # shares of its width, and of its light: sides, body, shine
 CLOSE = 9  # px of a thread while drawing, from which it is drawn with its sides
 FAINT = 0.42  # of the light on the surface of a base, which is to stay behind what is sewn
 UNSEEN, MANY = 0.25, 5_000  # px that an outline may move, from so many points on

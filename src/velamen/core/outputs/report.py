@@ -9,7 +9,7 @@ import msgspec
 from velamen.core.building.build import Build, BuiltPiece
 from velamen.core.building.needs import needs_of
 from velamen.core.building.whole_proofs import order_broken, prove_access, prove_density
-from velamen.core.constructions import constructions
+from velamen.core.constructions import listed_proofs
 from velamen.core.proofs.density import density_limit
 from velamen.core.timeline.operation import When
 
@@ -164,7 +164,7 @@ def _needs(build: Build) -> dict[str, Any] | None:
 def _piece_proofs(build: Build) -> dict[str, Any]:
     """What the proofs of constructions say under the key of each: piece by piece, or joined."""
     found: dict[str, Any] = {}
-    for proof in dict.fromkeys(proof for kind in constructions().values() for proof in kind.proofs if proof.listed):
+    for proof in listed_proofs():
         of_pieces = {one.piece.id: one.proofs[proof.key] for one in build.pieces if proof.key in one.proofs}
         rows = [
             {"piece": piece, "held": proved.held, **proved.row, "fixes": [

@@ -38,29 +38,44 @@ class Stretch:
 
 @dataclass(frozen=True)
 class FoamTear:
-    """What the proof found. over: thread across foam that is torn away; edge: mm of foam edge; covered: by satin."""
+    """What the proof found. over: thread across foam that is torn away; edge: mm of foam edge."""
 
     uncut: tuple[Stretch, ...]
     over: tuple[Stretch, ...]
     edge: float
-    covered: Area
 
     @property
     def held(self) -> bool:
         return not self.uncut and not self.over
 
 
+@dataclass(frozen=True)
+class FoamEdge:
+    """The edge of foam under satin. uncut: the longest first; length: mm of edge; covered: by the satin."""
+
+    uncut: tuple[Stretch, ...]
+    length: float
+    covered: Area
+
+
 def prove_foam_tear(strands: Sequence[Strand], roles: Sequence[str]) -> FoamTear:
     """The proof of one piece. roles: of the zigzags that cut the foam."""
+    edge = foam_edge(strands, roles)
+    return FoamTear(edge.uncut, _over(strands, [CODE[role] for role in roles], edge.covered), edge.length)
+
+
+def foam_edge(strands: Sequence[Strand], roles: Sequence[str]) -> FoamEdge:
+    """Which stretches of foam edge zigzags of some roles leave uncut."""
     zigzags = [run for strand in strands for run in _runs(strand, [CODE[role] for role in roles])]
     area = _covered(zigzags)
     points = np.concatenate(zigzags) if zigzags else np.zeros((0, 2))
     rings = [ring for ring in shapely.get_rings(shapely.get_parts(area)) if ring.length >= PINHOLE]
     found = [each for ring in rings for each in _gaps(ring, points)]
-    over = _over(strands, [CODE[role] for role in roles], area)
-    edge = float(sum(ring.length for ring in rings))
-    uncut, crossed = (tuple(sorted(each, key=lambda one: -one.length)) for each in (found, over))
-    return FoamTear(uncut, crossed, edge, area)
+    return FoamEdge(_longest_first(found), float(sum(ring.length for ring in rings)), area)
+
+
+def _longest_first(stretches: Sequence[Stretch]) -> tuple[Stretch, ...]:
+    return tuple(sorted(stretches, key=lambda one: -one.length))
 
 
 def _runs(strand: Strand, codes: Sequence[int]) -> list[Array]:
@@ -90,7 +105,7 @@ def _covered(zigzags: Sequence[Array]) -> Area:
     return shapely.simplify(closed, FINE)
 
 
-def _over(strands: Sequence[Strand], codes: Sequence[int], covered: Area) -> list[Stretch]:
+def _over(strands: Sequence[Strand], codes: Sequence[int], covered: Area) -> tuple[Stretch, ...]:
     """Thread between and beside the zigzags that lies over foam, joined where it goes on."""
     runs = [
         np.stack([one.xy[:-1], one.xy[1:]], axis=1)[~(np.isin(one.role[1:], codes) & np.isin(one.role[:-1], codes))]
@@ -104,7 +119,7 @@ def _over(strands: Sequence[Strand], codes: Sequence[int], covered: Area) -> lis
         line = [(round(x, 2), round(y, 2)) for x, y in part.coords]
         middle = part.interpolate(0.5, normalized=True)
         found.append(Stretch((round(middle.x, 2), round(middle.y, 2)), round(part.length, 2), tuple(line)))
-    return found
+    return _longest_first(found)
 
 
 def _gaps(ring: shapely.LinearRing, points: Array) -> list[Stretch]:

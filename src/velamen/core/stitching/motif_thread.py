@@ -8,6 +8,7 @@ from itertools import pairwise
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 from shapely import Polygon
 
@@ -72,9 +73,7 @@ def cut_loops(rows: Sequence[Row], region: Polygon, size: float) -> list[Array]:
         return []
     edge = EdgeWays(region, 0.0, np.inf)
     whole = _inside(lines, ready(grown(region, HAIR, 2)))
-    shapes = shapely.linestrings(np.concatenate(lines), indices=np.repeat(
-        np.arange(len(lines)), [len(line) for line in lines]))  # fmt: skip
-    touched = shapely.intersects(ready(region), shapes)
+    touched = shapely.intersects(ready(region), _drawn(lines))
     found = [lines[nth] for nth in np.flatnonzero(whole).tolist()]
     for nth in np.flatnonzero(touched & ~whole).tolist():
         found += _closed(lines[nth], region, edge, FOLLOWED * size)
@@ -141,11 +140,10 @@ def kept_within(chains: Sequence[Chain], region: Polygon, room: float) -> list[C
     area = ready(grown(region, room, 2))
     found: list[Chain] = []
     for one in chains:
-        kept = [bool(shapely.covers(area, shapely.linestrings(line) if len(line) > 1 else shapely.Point(line[0])))
-                for line in one.lines]  # fmt: skip
+        kept = shapely.covers(area, _drawn(one.lines)).tolist()
         steps = [np.concatenate([line[-1:], link, onward[:1]]) for (line, onward), link in zip(
             pairwise(one.lines), one.links or [np.zeros((0, 2))] * (len(one.lines) - 1), strict=True)]  # fmt: skip
-        led = [bool(shapely.covers(area, shapely.linestrings(step))) for step in steps]
+        led = shapely.covers(area, _drawn(steps)).tolist() if steps else []
         bounds = {0, len(kept), *(nth + part for nth, on in enumerate(kept) if not on for part in (0, 1)),
                   *(nth + 1 for nth, on in enumerate(led) if not on)}  # fmt: skip
         found += [Chain(one.lines[low:high], one.links[low : high - 1]) for low, high in pairwise(sorted(bounds))
@@ -158,9 +156,17 @@ def _inside(lines: Sequence[Array], room: Polygon) -> Mask:
     spots = np.concatenate(lines)
     begin = np.cumsum([0, *(len(line) for line in lines)][:-1])
     kept = np.logical_and.reduceat(shapely.contains_xy(room, spots[:, 0], spots[:, 1]), begin)
-    for nth in np.flatnonzero(kept).tolist():
-        kept[nth] = bool(shapely.covers(room, shapely.linestrings(lines[nth])))
+    near = np.flatnonzero(kept)
+    if len(near):
+        kept[near] = shapely.covers(room, _drawn([lines[nth] for nth in near.tolist()]))
     return np.asarray(kept)
+
+
+def _drawn(lines: Sequence[Array]) -> NDArray[np.object_]:
+    """(k,) lines (n, 2) as geometries; a single place as a line of no length."""
+    sizes = [max(len(line), 2) for line in lines]
+    points = np.concatenate([line if len(line) > 1 else np.repeat(line, 2, axis=0) for line in lines])
+    return np.asarray(shapely.linestrings(points, indices=np.repeat(np.arange(len(lines)), sizes)))
 
 
 def _split(lines: list[Array], on: Mask, round_: bool) -> list[Chain]:
@@ -178,8 +184,7 @@ def cut_chains(rows: Sequence[Row], region: Polygon, size: float) -> list[Chain]
     edge = EdgeWays(region, 0.0, np.inf)
     found: list[Chain] = []
     for row in rows:
-        touched = shapely.intersects(room, shapely.linestrings(np.concatenate(row.lines), indices=np.repeat(
-            np.arange(len(row.lines)), [len(line) for line in row.lines])))  # fmt: skip
+        touched = shapely.intersects(room, _drawn(row.lines))
         number = np.flatnonzero(touched)
         if not len(number):
             continue

@@ -39,13 +39,17 @@ def before_sewing(brief: Brief, library: Library) -> tuple[Operation, ...]:
     return tuple(found)
 
 
+def leaves_thread(brief: Brief, library: Library) -> bool:
+    """Whether nothing of what the brief lays is left in the end: no base, a stabilizer that goes wholly."""
+    return library.bases[brief.base].thickness == 0.0 and library.stabilizers[brief.stabilizer].removal in RINSED
+
+
 @lru_cache(maxsize=64)
 def after_sewing(brief: Brief, library: Library, alone: bool = False) -> tuple[Operation, ...]:
     """What is done out of the hoop with what the brief has laid. alone: whether nothing but thread lies on it."""
     topping, sheet = library.toppings[brief.topping], library.stabilizers[brief.stabilizer]
     found = (_off(topping),) if topping.thickness and topping.removal in OFF else ()
-    rinsed = alone and not library.bases[brief.base].thickness and sheet.removal in RINSED
-    return (*found, _rinsed(sheet)) if rinsed else found
+    return (*found, _rinsed(sheet)) if alone and leaves_thread(brief, library) else found
 
 
 def _rinsed(sheet: Stabilizer) -> Operation:

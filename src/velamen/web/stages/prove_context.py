@@ -10,7 +10,7 @@ import shapely
 
 from velamen.core.building.build import Build, BuiltPiece
 from velamen.core.building.whole_proofs import order_broken, prove_access, prove_density
-from velamen.core.constructions import colour_of, constructions
+from velamen.core.constructions import colour_of, listed_proofs
 from velamen.core.outputs.density_picture import steps_of
 from velamen.core.proofs.density import CELL, Dense, densest, density_limit, density_map
 from velamen.core.proofs.finding import Finding
@@ -57,12 +57,6 @@ def proof_context(job: Job, shown: str) -> dict[str, Any]:
     if shown == LACE[0] and build.rinse:
         context |= lace_context(build, build.rinse)
     return context
-
-
-def listed_proofs() -> list[Proof]:
-    """The proofs of constructions that are listed piece by piece."""
-    proofs = {proof.key: proof for kind in constructions().values() for proof in kind.proofs if proof.listed}
-    return list(proofs.values())
 
 
 def _table(proof: Proof, build: Build) -> dict[str, Any]:

@@ -28,9 +28,10 @@ def lace_context(build: Build, proof: Rinse) -> dict[str, Any]:
         "weakest": _weakest(proof),
         "bare": [_bare(one, build, names) for one in proof.unsupported],
         "cells": [{"at": one.at, "radius": one.much / 2, "width": f"{one.much:.1f}"} for one in proof.sagging],
-        "wires": [{"at": one.at, "much": f"{one.much:.0f}", "over": one.much > WIRE} for one in proof.wire],
+        "wires": [{"at": one.at, "much": f"{one.much:.0f}"} for one in proof.wire],
         "listed": MOST_LISTED,
         "widest_cell": WIDEST_CELL,
+        "wire": WIRE,
         "metres": f"{proof.length / 1000:.2f}",
     }
 
@@ -47,7 +48,7 @@ def rinse_told(proof: Rinse) -> str:
     if wrong:
         return f"one part, but {' and '.join(wrong)}"
     weak = proof.weakest
-    return "one part" if weak is None else f"one part, at least {weak.strands if weak.exact else 4} strands hold it"
+    return "one part" if weak is None else f"one part, at least {weak.least} strands hold it"
 
 
 def _part(nth: int, part: Part, proof: Rinse) -> dict[str, Any]:
@@ -76,7 +77,7 @@ def _weakest(proof: Rinse) -> dict[str, Any] | None:
     strands = "a single strand" if weak.strands == 1 else f"{weak.strands} strands"
     least = f"{100 * LEAST_PARTED:.0f}"
     if not weak.exact:
-        told = f"More than 3 strands hold it everywhere, at most {weak.strands}."
+        told = f"{weak.least} strands or more hold it everywhere, at the weakest place at most {weak.strands}."
         return {"told": told, "path": "", "spots": [], "hinged": False, "least": least}
     told = f"Where {strands} give, {100 * weak.share:.0f} % part."
     lines = [line for line in weak.lines if np.linalg.norm(line[1] - line[0]) > CALM]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from typing import Any
 
@@ -20,6 +21,8 @@ from velamen.core.edits.stack import makeup
 from velamen.core.edits.stack.own_values import with_own
 from velamen.core.edits.stack.thread_routes import with_route
 from velamen.core.errors import BadInput
+from velamen.core.job.document import Job as Document
+from velamen.core.job.document import Piece
 from velamen.core.job.reading import write_job
 from velamen.core.numbers import read_number, read_whole
 from velamen.core.outputs.plan_binary import plan_binary
@@ -225,27 +228,33 @@ def set_route(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
 @require_POST
 def save_preset(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     """Saves a piece's own values as a preset of the shop."""
-    job = shop_job(request, job_id)
-    document = job.head.read()
-    one = makeup.wanted_piece(document, piece)
-    try:
-        preset = presets.save_preset(request.shop, request.POST.get("name", ""), one, document.brief.base)
-    except BadInput as error:
-        return refused(request, job, piece, "preset", error)
-    return panels(request, job, piece, said={"key": "preset", "text": f"Saved as {preset.name}."})
+
+    def kept(document: Document, one: Piece, name: str) -> str:
+        return f"Saved as {presets.save_preset(request.shop, name, one, document.brief.base).name}."
+
+    return _keep(request, job_id, piece, kept)
 
 
 @require_POST
 def keep_motif(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     """Keeps the shape or line of a piece as a motif of the shop."""
+
+    def kept(document: Document, one: Piece, name: str) -> str:
+        return f"{motifs.keep(request.shop, document, one, name)} is a motif of the library now."
+
+    return _keep(request, job_id, piece, kept)
+
+
+def _keep(request: HttpRequest, job_id: int, piece: str, kept: Callable[[Document, Piece, str], str]) -> HttpResponse:
+    """What keeps something of a piece in the library, under the name that was typed, and says so."""
     job = shop_job(request, job_id)
     document = job.head.read()
     one = makeup.wanted_piece(document, piece)
     try:
-        name = motifs.keep(request.shop, document, one, request.POST.get("name", ""))
+        told = kept(document, one, request.POST.get("name", ""))
     except BadInput as error:
         return refused(request, job, piece, "preset", error)
-    return panels(request, job, piece, said={"key": "preset", "text": f"{name} is a motif of the library now."})
+    return panels(request, job, piece, said={"key": "preset", "text": told})
 
 
 @require_POST

@@ -18,6 +18,7 @@ from velamen.core.arrays import Array, Index
 
 MOST_ASKED = 150_000_000  # pairs of edges asked for a cut of three; beyond, the heaviest are asked first
 MOST_TRIED, MOST_OF_CLASS = 20, 12  # cuts of three, and edges of a class, tried for the most even one
+ASKED = 3  # edges of the largest cuts that are all asked
 SEED = 20_011
 DEEP = 4_000  # levels of a tree, from which it is walked in depth
 LOW, HIGH = (1 << 20) - 1, 40  # bits of a number that are looked up first, and those above

@@ -10,7 +10,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from velamen.core.arrays import Array, Index
-from velamen.core.proofs.rinse.cuts import Cut, weakest
+from velamen.core.proofs.rinse.cuts import ASKED, Cut, weakest
 from velamen.core.proofs.rinse.flows import bounded
 from velamen.core.proofs.rinse.hold import LOCK, Web, web_of
 from velamen.core.proofs.rinse.meeting import meetings
@@ -38,8 +38,8 @@ class Part:
 @dataclass(frozen=True)
 class Weakest:
     """Where fewest strands hold. at: mm; lines: (k, 2, 2) mm of what would give; strands: how many; threads: passes
-    of the thread on them; share: of the thread that parts there; exact: whether no fewer do anywhere; sides: (k, 2)
-    mm, places of the thread on either side of it."""
+    of the thread on them; share: of the thread that parts there; exact: whether no fewer do anywhere; least: strands
+    that hold it everywhere at least; sides: (k, 2) mm, places of the thread on either side of it."""
 
     at: tuple[float, float]
     lines: Array
@@ -47,6 +47,7 @@ class Weakest:
     threads: int
     share: float
     exact: bool
+    least: int
     sides: tuple[Array, Array]
 
 
@@ -139,17 +140,17 @@ def _weakest(lies: Lying, web: Web, group: Index) -> Weakest | None:
     own = np.flatnonzero(group[web.ends[:, 0]] == 0)
     nodes, ends = np.unique(web.ends[own], return_inverse=True)
     ends, weight = ends.reshape(-1, 2), web.heavy[nodes]
-    cut = weakest(ends, weight, LEAST_PARTED)
-    if cut is None or not cut.edges:
-        cut = bounded(ends, weight, LEAST_PARTED)
+    asked = weakest(ends, weight, LEAST_PARTED)
+    cut = asked if asked and asked.edges else bounded(ends, weight, LEAST_PARTED)
     if cut is None:
         return None
+    least = len(cut.edges) if cut.exact else ASKED + (asked is None)  # not all cuts of three could be asked
     edges = own[list(cut.edges)]
     lines = np.stack([web.begins[edges], web.stops[edges]], axis=1)
     strands = web.strand[edges]
     passes = np.where(strands == LOCK, 1, lies.passes[np.maximum(strands, 0)])
     return Weakest(_place(lines.mean(axis=(0, 1))), lines, len(edges), int(passes.sum()), cut.share, cut.exact,
-                   _sides(web, own, ends, cut))  # fmt: skip
+                   least, _sides(web, own, ends, cut))  # fmt: skip
 
 
 def _sides(web: Web, own: Index, ends: Index, cut: Cut) -> tuple[Array, Array]:

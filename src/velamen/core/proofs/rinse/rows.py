@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from velamen.core.arrays import Array, Index, Mask
+from velamen.core.arrays import Array, Index, Mask, numbered
 from velamen.core.proofs.rinse.thread import Lying
 
 STRAIGHT = np.cos(np.radians(25.0))  # up to this turn stitches are of one row
@@ -58,7 +58,7 @@ def rows_of(lies: Lying) -> Rows:
     first, last = begin[packed], end[packed]
     of = np.full(len(lies.ends), -1, np.int64)
     counts = last - first + 1
-    stitches = np.repeat(first - np.cumsum(counts) + counts, counts) + np.arange(int(counts.sum()))
+    stitches = np.repeat(first, counts) + numbered(counts)
     owner = np.repeat(np.arange(len(first)), counts)
     of[lies.strand[stitches]] = owner
     return Rows(first, last, field, of, start[first], stop[last], lies.strand[stitches], owner)
@@ -80,7 +80,7 @@ def _fields(paired: Mask) -> tuple[Index, Index]:
     begin, end = edge[::2], edge[1::2]
     long = end - begin >= IN_LINE
     counts = end[long] - begin[long] + 1
-    rows = np.repeat(begin[long] - np.cumsum(counts) + counts, counts) + np.arange(int(counts.sum()))
+    rows = np.repeat(begin[long], counts) + numbered(counts)
     return np.asarray(rows, np.int64), np.repeat(np.arange(len(counts)), counts)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from functools import cache, lru_cache
 from pathlib import Path
 from typing import Any
@@ -160,12 +160,6 @@ def motif_picture(motif: Motif) -> SafeString:
     )  # fmt: skip
 
 
-@register.filter
-def at_key(rows: Mapping[str, Any], key: str) -> Any:
-    """The row of a key."""
-    return rows[key]
-
-
 _RECT = '<rect width="4" height="14" x="{}" fill="{{0}}"/>'
 _DOT = '<circle cx="{}" cy="{}" r="2" fill="{{0}}"/>'
 PRINTS = {
@@ -235,9 +229,9 @@ def stitches_before(plan: StitchPlan, row: int) -> str:
 
 
 @register.filter
-def at(items: list[Any], nth: int) -> object:
-    """An item by its place."""
-    return items[nth]
+def at(items: Any, place: Any) -> object:
+    """An item of a list by its place, or of a mapping by its key."""
+    return items[place]
 
 
 @register.filter
