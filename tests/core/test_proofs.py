@@ -74,6 +74,9 @@ def test_too_dense_is_found_stiff_where_wide_and_matched_values_hold(base):
     assert codes(build_job(dense), "density_high", "density_stiff") == ["density_stiff"]
     told = report(build_job(dense))["proofs"]["density"]
     assert told["most_per_mm2"] > told["limit_per_mm2"] and told["reasons"]
+    for base, words in (("felt", "that felt bears"), ("none", "that the stabilizer alone bears")):
+        findings = build_job(change(dense, brief=brief_for(base))).findings
+        assert [words in one.message for one in findings if one.code.startswith("density_")] == [True]
 
 
 def test_what_a_base_bears_follows_its_kind():

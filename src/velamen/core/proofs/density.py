@@ -115,7 +115,8 @@ def density_findings(points: NDArray[np.float64], brief: Brief, library: Library
     if not spots:
         return []
     area, most = float(sizes[sizes >= LEAST].sum()), float(found.values.max())
-    name = library.bases[brief.base].name.lower()
+    base = library.bases[brief.base]
+    name = base.name.lower() if base.thickness else "the stabilizer alone"
     message = (f"{area:.0f} mm² are sewn denser than the {limit:g} needle points per mm² that {name} bears, "
                f"up to {most:.1f}: ")  # fmt: skip
     stiff = area >= STIFF
