@@ -2,12 +2,18 @@
 
 import json
 
+import numpy as np
 import pytest
+import shapely
 from django.urls import reverse
 from shapely import box
 
 from core.laces import FAILING, HOLDING, lace
+from velamen.core.building.build import build_job
+from velamen.core.building.lace import stitches_of
 from velamen.core.materials.library import shipped
+from velamen.core.stitching.roles import CODE
+from velamen.web.demo.lace import edging_document, fan_document
 from velamen.web.jobs import history
 from velamen.web.library.models import Row
 from velamen.web.library.rows import shop_library
@@ -127,3 +133,16 @@ def test_a_strip_is_planned_by_its_length_and_fullness(signed_in, shop, maren):
     signed_in.post(reverse("set-wanted", args=[job.pk]), {"revision": 3, "wanted": "12"})
     job.refresh_from_db()
     assert job.head.read().strip is None and job.head.read().wanted == 12
+
+
+@pytest.mark.parametrize("document", [fan_document, edging_document])
+def test_ties_of_the_demo_lie_on_thread_sewn_at_another_time(document):
+    plan = build_job(document()).plan
+    stitches = stitches_of(plan)
+    tie = np.flatnonzero(plan.role[stitches.row] == CODE["tie"])
+    lines = shapely.linestrings(np.stack([stitches.start, stitches.stop], axis=1))
+    ties = np.split(tie, np.flatnonzero(np.diff(tie) > 1) + 1)
+    assert len(ties) > 3
+    for one in ties:
+        others = np.delete(lines, np.arange(max(one[0] - 6, 0), min(one[-1] + 7, len(lines))))
+        assert shapely.dwithin(others, shapely.union_all(lines[one]), 0.15).any()

@@ -8,14 +8,13 @@ from itertools import pairwise
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 from shapely import Polygon
 
 from velamen.core.arrays import Array, Mask, Place
 from velamen.core.geometry.clipped import clipped
 from velamen.core.geometry.interior_paths import EdgeWays, Ways
-from velamen.core.geometry.polyline import line_length
+from velamen.core.geometry.polyline import drawn, line_length
 from velamen.core.geometry.region import grown, ready
 from velamen.core.stitching import travel
 from velamen.core.stitching.kept_inside import kept_inside
@@ -73,7 +72,7 @@ def cut_loops(rows: Sequence[Row], region: Polygon, size: float) -> list[Array]:
         return []
     edge = EdgeWays(region, 0.0, np.inf)
     whole = _inside(lines, ready(grown(region, HAIR, 2)))
-    touched = shapely.intersects(ready(region), _drawn(lines))
+    touched = shapely.intersects(ready(region), drawn(lines))
     found = [lines[nth] for nth in np.flatnonzero(whole).tolist()]
     for nth in np.flatnonzero(touched & ~whole).tolist():
         found += _closed(lines[nth], region, edge, FOLLOWED * size)
@@ -140,10 +139,10 @@ def kept_within(chains: Sequence[Chain], region: Polygon, room: float) -> list[C
     area = ready(grown(region, room, 2))
     found: list[Chain] = []
     for one in chains:
-        kept = shapely.covers(area, _drawn(one.lines)).tolist()
+        kept = shapely.covers(area, drawn(one.lines)).tolist()
         steps = [np.concatenate([line[-1:], link, onward[:1]]) for (line, onward), link in zip(
             pairwise(one.lines), one.links or [np.zeros((0, 2))] * (len(one.lines) - 1), strict=True)]  # fmt: skip
-        led = shapely.covers(area, _drawn(steps)).tolist() if steps else []
+        led = shapely.covers(area, drawn(steps)).tolist() if steps else []
         bounds = {0, len(kept), *(nth + part for nth, on in enumerate(kept) if not on for part in (0, 1)),
                   *(nth + 1 for nth, on in enumerate(led) if not on)}  # fmt: skip
         found += [Chain(one.lines[low:high], one.links[low : high - 1]) for low, high in pairwise(sorted(bounds))
@@ -158,15 +157,8 @@ def _inside(lines: Sequence[Array], room: Polygon) -> Mask:
     kept = np.logical_and.reduceat(shapely.contains_xy(room, spots[:, 0], spots[:, 1]), begin)
     near = np.flatnonzero(kept)
     if len(near):
-        kept[near] = shapely.covers(room, _drawn([lines[nth] for nth in near.tolist()]))
+        kept[near] = shapely.covers(room, drawn([lines[nth] for nth in near.tolist()]))
     return np.asarray(kept)
-
-
-def _drawn(lines: Sequence[Array]) -> NDArray[np.object_]:
-    """(k,) lines (n, 2) as geometries; a single place as a line of no length."""
-    sizes = [max(len(line), 2) for line in lines]
-    points = np.concatenate([line if len(line) > 1 else np.repeat(line, 2, axis=0) for line in lines])
-    return np.asarray(shapely.linestrings(points, indices=np.repeat(np.arange(len(lines)), sizes)))
 
 
 def _split(lines: list[Array], on: Mask, round_: bool) -> list[Chain]:
@@ -184,7 +176,7 @@ def cut_chains(rows: Sequence[Row], region: Polygon, size: float) -> list[Chain]
     edge = EdgeWays(region, 0.0, np.inf)
     found: list[Chain] = []
     for row in rows:
-        touched = shapely.intersects(room, _drawn(row.lines))
+        touched = shapely.intersects(room, drawn(row.lines))
         number = np.flatnonzero(touched)
         if not len(number):
             continue

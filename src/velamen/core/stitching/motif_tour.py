@@ -18,6 +18,7 @@ from scipy.sparse.csgraph import breadth_first_order, connected_components, mini
 from shapely import Polygon
 
 from velamen.core.arrays import Array, Index
+from velamen.core.geometry.polyline import drawn
 from velamen.core.stitching import travel
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.run import CORNER, runs_along
@@ -117,10 +118,10 @@ def tours(
         count, part = connected_components(tree, directed=False)
         if count == 1:
             break
-    spot, drawn = shapely.points(start), np.array([shapely.linestrings(line) for line in lines], dtype=object)
-    off = shapely.distance(drawn, spot)
+    spot, outlines = shapely.points(start), drawn(lines)
+    off = shapely.distance(outlines, spot)
     roots = [int(mine[np.argmin(off[mine])]) for mine in (np.flatnonzero(part == nth) for nth in range(count))]
-    entries = [loops[root].place(float(shapely.line_locate_point(drawn[root], spot))) for root in roots]
+    entries = [loops[root].place(float(shapely.line_locate_point(outlines[root], spot))) for root in roots]
     hanging = _hanging(loops, tree.tocoo(), one, other, hops, roots)
     spots = [loop.spots() for loop in loops]
     arcs = _Arcs(loops, spots, stitch)
@@ -129,8 +130,7 @@ def tours(
 
 def _hops(lines: Sequence[Array], region: Polygon, reach: float) -> tuple[Index, Index, Array]:
     """Pairs of lines near one another, and the shortest line from the one to the other inside a region."""
-    shapes = shapely.linestrings(np.concatenate(lines), indices=np.repeat(
-        np.arange(len(lines)), [len(line) for line in lines]))  # fmt: skip
+    shapes = drawn(lines)
     tree = shapely.STRtree(shapes)
     one, other = tree.query(shapes, "dwithin", reach) if reach else tree.query(shapes, "intersects")
     one, other = one[one < other], other[one < other]
@@ -145,7 +145,7 @@ def _hanging(
     """For each motif the hops to those that hang on it."""
     count = len(loops)
     number = {(a, b): nth for nth, (a, b) in enumerate(zip(one.tolist(), other.tolist(), strict=True))}
-    lines = np.array([shapely.linestrings(loop.line) for loop in loops], dtype=object)
+    lines = drawn([loop.line for loop in loops])
     ends = shapely.get_coordinates(hops).reshape(-1, 2, 2)
     along = [shapely.line_locate_point(lines[each], shapely.points(ends[:, end]))
              for end, each in ((0, one), (1, other))]  # fmt: skip

@@ -108,10 +108,9 @@ def _bars(
     found: list[Array] = []
     for line, known in zip(lines, arrived, strict=True):
         spots, inwards = _spots(line, known, cell)
-        for spot, course in zip(spots, inwards, strict=True):
-            bar, nth = _bar(spot, course, walls, inner, room, cell)
-            if bar is None or np.linalg.norm(bar[1] - bar[0]) < SHORT * cell:
-                continue
+        drawn_to, rings = _to_next(spots, inwards, walls, inner, room, cell)
+        long = np.linalg.norm(drawn_to[:, 1] - drawn_to[:, 0], axis=1) >= SHORT * cell  # none where there is no bar
+        for spot, bar, nth in zip(spots[long], drawn_to[long], rings[long].tolist(), strict=True):
             if nth < 0:
                 near = np.linalg.norm(crossed - spot, axis=1) if len(crossed) else np.full(1, np.inf)
                 drawn = shapely.linestrings(bar)
@@ -125,24 +124,32 @@ def _bars(
     return found, [np.array(each).reshape(-1, 2) for each in ends]
 
 
-def _bar(
-    spot: Array, course: Array, walls: shapely.Geometry, inner: Array, room: Area, cell: float
-) -> tuple[Array | None, int]:
-    """A bar from a place to the next ring inside, with its number, or across to the same rings, with -1."""
+def _to_next(
+    spots: Array, inwards: Array, walls: shapely.Geometry, inner: Array, room: Area, cell: float
+) -> tuple[Array, Index]:
+    """Bars (k, 2, 2) from places to the next ring inside, with its number, or across to the same rings, with -1.
+
+    Not a number where neither leads on inside the room.
+    """
+    found, rings = np.full((len(spots), 2, 2), np.nan), np.full(len(spots), -1)
+    points = shapely.points(spots)
     if len(inner):
-        off = shapely.distance(inner, shapely.Point(spot))
-        nth = int(np.argmin(off))
-        if off[nth] <= REACH * cell:
-            end = shapely.get_coordinates(shapely.shortest_line(inner[nth], shapely.Point(spot)))[0]
-            bar = np.stack([spot, end])
-            if shapely.covers(room, shapely.linestrings(bar)):
-                return bar, nth
-    ray = shapely.linestrings(np.stack([spot + SHORT * cell * course, spot + ACROSS * cell * course]))
-    hits = shapely.get_coordinates(shapely.intersection(ray, walls))
-    if not len(hits):
-        return None, -1
-    bar = np.stack([spot, hits[np.argmin(np.linalg.norm(hits - spot, axis=1))]])
-    return (bar if shapely.covers(room, shapely.linestrings(bar)) else None), -1
+        off = shapely.distance(inner[:, None], points[None])
+        nearest = np.argmin(off, axis=0)
+        near = np.flatnonzero(off.min(axis=0) <= REACH * cell)
+        lines = shapely.shortest_line(points[near], inner[nearest[near]])
+        kept = shapely.covers(room, lines)
+        found[near[kept]] = shapely.get_coordinates(lines[kept]).reshape(-1, 2, 2)
+        rings[near[kept]] = nearest[near[kept]]
+    left = np.flatnonzero(rings < 0)
+    rays = np.stack([spots[left] + far * cell * inwards[left] for far in (SHORT, ACROSS)], axis=1)
+    hits, owner = shapely.get_coordinates(shapely.intersection(shapely.linestrings(rays), walls), return_index=True)
+    order = np.lexsort((np.linalg.norm(hits - spots[left[owner]], axis=1), owner))
+    owner, first = np.unique(owner[order], return_index=True)
+    across = np.stack([spots[left[owner]], hits[order][first]], axis=1)
+    kept = shapely.covers(room, shapely.linestrings(across))
+    found[left[owner[kept]]] = across[kept]
+    return found, rings
 
 
 def _spots(line: Array, known: Array, cell: float) -> tuple[Array, Array]:
@@ -209,7 +216,7 @@ def _mended(region: Polygon, rings: list[Array], bars: Array, cell: float) -> Co
 
 def cells(region: Polygon, fixed: list[shapely.Geometry], bars: Array) -> tuple[Array, Array, Array]:
     """The cells between lines of a region, how wide each is, mm, and the middle of its widest disc."""
-    noded = shapely.union_all([*fixed, *shapely.linestrings(_longer(bars))], grid_size=1e-4)
+    noded = shapely.union_all([*fixed, *shapely.linestrings(longer(bars, FINE / 4))], grid_size=1e-4)
     faces = shapely.get_parts(shapely.polygonize([noded]))
     faces = faces[shapely.contains(ready(region), shapely.point_on_surface(faces))]
     if not len(faces):
@@ -219,11 +226,11 @@ def cells(region: Polygon, fixed: list[shapely.Geometry], bars: Array) -> tuple[
     return faces, 2 * np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1), ends[:, 0]
 
 
-def _longer(bars: Array) -> Array:
-    """Bars a hair longer at both ends, so that they meet the lines they end on."""
+def longer(bars: Array, hair: float) -> Array:
+    """Bars `hair` mm longer at both ends, so that they meet the lines they end on."""
     course = bars[:, 1] - bars[:, 0]
-    course = course / np.maximum(np.linalg.norm(course, axis=1), 1e-9)[:, None]
-    return np.stack([bars[:, 0] - FINE / 4 * course, bars[:, 1] + FINE / 4 * course], axis=1)
+    course = hair * course / np.maximum(np.linalg.norm(course, axis=1), 1e-9)[:, None]
+    return np.stack([bars[:, 0] - course, bars[:, 1] + course], axis=1)
 
 
 def _long_sides(faces: Array) -> tuple[Array, Array]:

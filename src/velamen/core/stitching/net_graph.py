@@ -11,7 +11,8 @@ from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from velamen.core.arrays import Array, Index, Mask
-from velamen.core.stitching.net_courses import FINE, Courses
+from velamen.core.geometry.polyline import line_length
+from velamen.core.stitching.net_courses import FINE, Courses, longer
 
 ONE = 0.4  # mm within which meetings are one place
 HAIR = 3 * FINE  # mm of a line's end past the line it meets
@@ -31,10 +32,7 @@ class Graph:
 def graph_of(found: Courses) -> Graph:
     """The graph of rings and bars, ends within 0.4 mm of each other one place."""
     drawn = [*(shapely.linestrings(ring) for ring in found.rings)]
-    course = found.bars[:, 1] - found.bars[:, 0]
-    course = course / np.maximum(np.linalg.norm(course, axis=1), 1e-9)[:, None]
-    hair = FINE / 2 * course
-    drawn += list(shapely.linestrings(np.stack([found.bars[:, 0] - hair, found.bars[:, 1] + hair], axis=1)))
+    drawn += list(shapely.linestrings(longer(found.bars, FINE / 2)))
     if not drawn:
         return Graph([], np.zeros((0, 2), np.int64), np.zeros((0, 2)), np.zeros(0, bool))
     parts = shapely.get_parts(shapely.line_merge(shapely.union_all(drawn, grid_size=1e-4)))
@@ -44,12 +42,8 @@ def graph_of(found: Courses) -> Graph:
     number, places = _clustered(tips)
     ends = number.reshape(-1, 2)
     degree = np.bincount(ends.ravel(), minlength=len(places))
-    kept = [nth for nth, line in enumerate(lines) if ends[nth, 0] != ends[nth, 1] or _long(line) > 4 * ONE]
+    kept = [nth for nth, line in enumerate(lines) if ends[nth, 0] != ends[nth, 1] or line_length(line) > 4 * ONE]
     return Graph([lines[nth] for nth in kept], ends[kept], places, degree == 1)
-
-
-def _long(line: Array) -> float:
-    return float(np.linalg.norm(np.diff(line, axis=0), axis=1).sum())
 
 
 def _clustered(spots: Array) -> tuple[Index, Array]:
