@@ -37,7 +37,7 @@ def work_of(piece: Piece, region: Area, library: Library, shape: Shape | None = 
     return Work(
         piece.id, piece.name, region, layer, piece.thread, _foams(library), _motifs(library),
         np.array(shape.rings[0]) if shape.open else None, lines["guide"], lines["direction"], piece.start, piece.end,
-        die=shape.die,
+        die=shape.die, local=tuple(piece.local),
     )  # fmt: skip
 
 
@@ -98,5 +98,13 @@ def check_piece(piece: Piece, line: bool, library: Library) -> None:
             raise BadInput(f"Piece {piece.name!r} has a value {key!r} that {kind.title} does not know.")
         if setting.material and value != NONE:
             pick(library.rows(setting.material), str(value), setting.kind)
+    for local in piece.local:
+        for key, value in local.own.items():
+            setting = kind.local.setting(key) if kind.local else None
+            if setting is None:
+                raise BadInput(
+                    f"Piece {piece.name!r} has a value {key!r} at a place, which {kind.title} does not know."
+                )
+            setting.read(value)
     if line and not kind.lines:
         raise BadInput(f"Piece {piece.name!r} lies on an open line, along which {kind.title} cannot be sewn.")

@@ -22,6 +22,7 @@ from shapely import Polygon
 
 from velamen.core.arrays import Array, Place
 from velamen.core.geometry.region import Area
+from velamen.core.job.document import Local
 from velamen.core.job.shape import Shape
 from velamen.core.materials.records import Motif
 from velamen.core.proofs.finding import Finding
@@ -75,6 +76,7 @@ class Work:
     die: str = ""  # key of the die that cuts it
     marks: str = "none"  # what the base keeps of needle and hoop
     pile: float = 0.0  # of the base
+    local: tuple[Local, ...] = ()  # own values at places
 
 
 @dataclass(frozen=True)
@@ -146,6 +148,29 @@ class Sample(StrEnum):
 
 
 @dataclass(frozen=True)
+class Spot:
+    """A place of a piece that has values of its own. Lengths in mm."""
+
+    at: Place
+    label: str  # what is there, "End"
+    line: tuple[Place, ...]  # where it is drawn
+    values: Mapping[str, Plain]  # by key of a local setting
+
+
+@dataclass(frozen=True)
+class Locals:
+    """Settings that hold at one place, and the places that a piece offers for it."""
+
+    word: str  # over them: "Caps"
+    settings: tuple[Setting, ...]
+    spots: Callable[[Work, Values], Sequence[Spot]]
+
+    def setting(self, key: str) -> Setting | None:
+        """A setting by key."""
+        return next((one for one in self.settings if one.key == key), None)
+
+
+@dataclass(frozen=True)
 class Construction:
     """A construction, found by name in this package."""
 
@@ -178,6 +203,7 @@ class Construction:
     shown_on: Sample = Sample.BLOB
     shown_with: Mapping[str, Plain] = field(default_factory=dict)  # own values fitting so small a shape
     holds_lace: bool = False  # whether it is put under a design to hold that together without cloth
+    local: Locals | None = None  # for one that lets the person change single places of it
     rigid: Callable[[Shape], str] = lambda shape: ""  # why a shape cannot change its size, "" where it can
 
     def setting(self, key: str) -> Setting | None:

@@ -48,13 +48,20 @@ class Brief(Struct, frozen=True, forbid_unknown_fields=True):
     course: str = MATCHED
 
 
+class Local(Struct, frozen=True, forbid_unknown_fields=True):
+    """Values of one's own that hold at one place of a piece alone. at: mm; own: by key of a local setting."""
+
+    at: tuple[float, float]
+    own: dict[str, Plain] = {}
+
+
 class Piece(Struct, frozen=True, forbid_unknown_fields=True):
     """A shape with a construction.
 
     shape: id of its shape, "" where it goes round other pieces; around: ids of those or of shapes, or EVERY;
     on: id of the piece on whose cloth it is sewn, after the tack-down and before the cover; own: values typed
     by the user, by setting key; threads: keys of other threads than its own, by role of pass;
-    start, end: where its sewing should begin and end, mm, None to leave it open.
+    start, end: where its sewing should begin and end, mm, None to leave it open; local: own values at places of it.
     """
 
     id: str
@@ -69,6 +76,7 @@ class Piece(Struct, frozen=True, forbid_unknown_fields=True):
     around: list[str] = []
     on: str = ""
     threads: dict[str, str] = {}
+    local: list[Local] = []
 
 
 class Route(Struct, frozen=True, forbid_unknown_fields=True):

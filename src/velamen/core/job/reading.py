@@ -90,7 +90,7 @@ def check_job(job: Job) -> Job:
 def _check_piece(piece: Piece, library: Library) -> None:
     if not piece.shape and not piece.around:
         raise BadInput(f"Piece {piece.name!r} has no shape, nor pieces that it goes round.")
-    for place in (piece.start, piece.end):
+    for place in (piece.start, piece.end, *(one.at for one in piece.local)):
         check_place(place, f"Piece {piece.name!r}")
     pick(library.cloths, piece.cloth, "cloth")
     for thread in (piece.thread, *piece.threads.values()):

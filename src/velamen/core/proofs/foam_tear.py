@@ -23,6 +23,7 @@ CLOSED = 0.3  # mm of notches between short stitches that are none
 NEAR = 0.3  # mm from the edge within which a needle point cuts it
 CUT, GRID = 1.0, 0.1  # mm between needle points that tear, and what a machine's grid may add
 CORNER, CORNER_MORE = 1.5, 0.3  # chords and mm up to which foam tears straight from hole to hole round a corner
+JOINED = 1.5  # mm of edge between two stretches that are one end
 PINHOLE = 3.0  # mm round a hole that is not judged
 RIM, SEEN = 0.1, 0.05  # mm past the edge that a run may lie, and of thread that counts
 
@@ -51,27 +52,33 @@ class FoamTear:
 
 @dataclass(frozen=True)
 class FoamEdge:
-    """The edge of foam under satin. uncut: the longest first; length: mm of edge; covered: by the satin."""
+    """The edge of foam under satin. uncut: the longest first; ends: the same, those near one another as one;
+
+    length: mm of edge; covered: by the satin.
+    """
 
     uncut: tuple[Stretch, ...]
+    ends: tuple[Stretch, ...]
     length: float
     covered: Area
 
 
-def prove_foam_tear(strands: Sequence[Strand], roles: Sequence[str]) -> FoamTear:
-    """The proof of one piece. roles: of the zigzags that cut the foam."""
-    edge = foam_edge(strands, roles)
+def prove_foam_tear(strands: Sequence[Strand], roles: Sequence[str], runs: Sequence[str] = ()) -> FoamTear:
+    """The proof of one piece. roles: of the zigzags that cut the foam; runs: of runs that perforate it."""
+    edge = foam_edge(strands, roles, runs)
     return FoamTear(edge.uncut, _over(strands, [CODE[role] for role in roles], edge.covered), edge.length)
 
 
-def foam_edge(strands: Sequence[Strand], roles: Sequence[str]) -> FoamEdge:
-    """Which stretches of foam edge zigzags of some roles leave uncut."""
+def foam_edge(strands: Sequence[Strand], roles: Sequence[str], runs: Sequence[str] = ()) -> FoamEdge:
+    """Which stretches of foam edge zigzags of some roles, and runs of others, leave uncut."""
     zigzags = [run for strand in strands for run in _runs(strand, [CODE[role] for role in roles])]
     area = _covered(zigzags)
-    points = np.concatenate(zigzags) if zigzags else np.zeros((0, 2))
+    points = np.concatenate([*zigzags, *_points(strands, runs)]) if zigzags else np.zeros((0, 2))
     rings = [ring for ring in shapely.get_rings(shapely.get_parts(area)) if ring.length >= PINHOLE]
-    found = [each for ring in rings for each in _gaps(ring, points)]
-    return FoamEdge(_longest_first(found), float(sum(ring.length for ring in rings)), area)
+    gaps = [(ring, _gaps(ring, points)) for ring in rings]
+    found = [_uncut(ring, *gap) for ring, every in gaps for gap in every]
+    ends = [_uncut(ring, begin, arc, arc) for ring, every in gaps for begin, arc in _together(every, ring.length)]
+    return FoamEdge(_longest_first(found), _longest_first(ends), float(sum(ring.length for ring in rings)), area)
 
 
 def _longest_first(stretches: Sequence[Stretch]) -> tuple[Stretch, ...]:
@@ -85,6 +92,12 @@ def _runs(strand: Strand, codes: Sequence[int]) -> list[Array]:
     return [
         strand.xy[max(low - 1, 0) : high] for low, high in zip(edge[::2], edge[1::2], strict=True) if high - low > 2
     ]
+
+
+def _points(strands: Sequence[Strand], runs: Sequence[str]) -> list[Array]:
+    """Needle points (n, 2) of runs that perforate."""
+    codes = [CODE[role] for role in runs]
+    return [one.xy[np.isin(one.role, codes)] for one in strands] if codes else []
 
 
 def _covered(zigzags: Sequence[Array]) -> Area:
@@ -122,22 +135,38 @@ def _over(strands: Sequence[Strand], codes: Sequence[int], covered: Area) -> tup
     return _longest_first(found)
 
 
-def _gaps(ring: shapely.LinearRing, points: Array) -> list[Stretch]:
+Gap = tuple[float, float, float]
+"""How far along an outline a stretch begins, its way along that, and how far apart needle points lie there, mm."""
+
+
+def _together(gaps: Sequence[Gap], total: float) -> list[tuple[float, float]]:
+    """Where stretches of an outline begin and how long they are, those near one another taken as one."""
+    found: list[tuple[float, float]] = []
+    for begin, arc, _ in sorted(gaps):
+        if found and begin - sum(found[-1]) < JOINED:
+            found[-1] = found[-1][0], begin + arc - found[-1][0]
+        else:
+            found.append((begin, arc))
+    if len(found) > 1 and found[0][0] + total - sum(found[-1]) < JOINED:
+        (first, arc), (last, _) = found[0], found[-1]
+        found = [*found[1:-1], (last, first + total + arc - last)]
+    return found
+
+
+def _gaps(ring: shapely.LinearRing, points: Array) -> list[Gap]:
     """Stretches of an outline along which needle points lie too far apart."""
     spots = shapely.points(points)
     near = points[shapely.dwithin(spots, ring, NEAR)] if len(points) else points
     total = float(ring.length)
     if not len(near):
-        return [_uncut(ring, 0.0, total, total)]
+        return [(0.0, total, total)]
     along = shapely.line_locate_point(ring, shapely.points(near))
     order = np.argsort(along)
     along, near = along[order], near[order]
     arc = np.diff(np.append(along, along[0] + total))
     chord = np.linalg.norm(np.roll(near, -1, axis=0) - near, axis=1)
     gap = np.where(arc <= CORNER * chord + CORNER_MORE, np.minimum(arc, chord), arc)
-    return [
-        _uncut(ring, float(along[nth]), float(arc[nth]), float(gap[nth])) for nth in np.flatnonzero(gap > CUT + GRID)
-    ]
+    return [(float(along[nth]), float(arc[nth]), float(gap[nth])) for nth in np.flatnonzero(gap > CUT + GRID)]
 
 
 def _uncut(ring: shapely.LinearRing, begin: float, arc: float, length: float) -> Stretch:

@@ -2,17 +2,41 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 import shapely
 
 from velamen.core.arrays import Array
+from velamen.core.geometry.polyline import arc_lengths
 from velamen.core.geometry.region import Area
+from velamen.core.stitching.roles import CODE, declare
+from velamen.core.stitching.strand import Strand, long_enough, strand
 
+CAP = declare("cap", "cap")
+PERFORATION = declare("perforation", "perforation", dash="1 2")
+FULL, TAPERED, CORNERS = "full", "tapered", "corners"
+FORMS = ((FULL, "full"), (TAPERED, "narrower inwards"), (CORNERS, "two at the corners"))
 BEYOND = 0.5  # mm past the edge
 DEPTHS = (2.0, 1.7, 1.4, 1.1, 0.8, 0.5)  # mm inside it, the first that stays under the columns
 UNDER = 0.25  # mm that a cap keeps inside what covers it
 PITCH = 0.28  # mm between needle points past the edge
 LEAST = 1.0  # mm wide
+TAPER = 0.6  # share of the width that is left at the inner side of a tapered cap
+CORNER_SHARE, CORNER_LEAST, CORNER_MOST, CORNERS_FROM = 0.3, 1.2, 2.0, 2.6  # of the width, mm, mm, mm wide
+STEP, INSET = 0.7, 0.15  # mm between needle points of a perforation, and inside the edge
+PLACES = 7  # along a stretch
+
+
+@dataclass(frozen=True)
+class Cut:
+    """How a stretch of foam edge is cut. beyond: mm past it; width, shift: mm of the cap, 0 for all of the stretch,
+    and by which it is moved along the edge."""
+
+    form: str = FULL
+    beyond: float = BEYOND
+    width: float = 0.0
+    shift: float = 0.0
 
 
 def room_of(covered: Area) -> Area:
@@ -22,25 +46,78 @@ def room_of(covered: Area) -> Area:
     return room
 
 
-def foam_cap(line: Array, room: Area) -> Array:
-    """Needle points (n, 2) of a cap across a stretch of edge (k, 2), begun and ended inside `room`."""
+def foam_cap(line: Array, room: Area, cut: Cut) -> Strand:
+    """A cap across a stretch of edge (k, 2), begun and ended inside `room`."""
+    wide = float(arc_lengths(line)[-1])
+    if cut.form != CORNERS or wide < CORNERS_FROM:
+        return strand(_zigzag(line, room, cut), CAP)
+    corner = float(np.clip(CORNER_SHARE * wide, CORNER_LEAST, CORNER_MOST))
+    first, between, last = (part_of(line, low, high) for low, high in
+                            ((0.0, corner), (corner, wide - corner), (wide - corner, wide)))  # fmt: skip
+    parts = [strand(_zigzag(first, room, cut), CAP), perforation(between, room),
+             strand(_zigzag(last, room, cut), CAP)]  # fmt: skip
+    xy, role = np.concatenate([one.xy for one in parts]), np.concatenate([one.role for one in parts])
+    kept = long_enough(xy)
+    return Strand(xy[kept], role[kept])
+
+
+def perforation(line: Array, room: Area) -> Strand:
+    """A run just inside a stretch of edge (k, 2)."""
+    way = arc_lengths(line)
+    steps = max(int(np.ceil(way[-1] / STEP)), 1)
+    spots = part_of(line, 0.0, float(way[-1]), steps + 1) - INSET * _outward(line, room)
+    return Strand(spots, np.full(len(spots), CODE[PERFORATION], dtype=np.uint8))
+
+
+def part_of(line: Array, low: float, high: float, count: int = PLACES) -> Array:
+    """Places (count, 2) along a line from a distance along it to another, mm."""
+    way, at = arc_lengths(line), np.linspace(low, high, count)
+    return np.stack([np.interp(at, way, line[:, axis]) for axis in (0, 1)], axis=1)
+
+
+def moved(covered: Area, line: Array, cut: Cut) -> Array:
+    """A stretch of the edge of what is covered, as wide as a cap is wanted and moved along that edge."""
+    if not cut.width and not cut.shift:
+        return line
+    rings = shapely.get_rings(shapely.get_parts(covered))
+    middle = shapely.Point(line[len(line) // 2])
+    ring = rings[int(np.argmin(shapely.distance(rings, middle)))]
+    ends = shapely.line_locate_point(ring, shapely.points(line[[0, -1]]))
+    along = float(shapely.line_locate_point(ring, middle)) + cut.shift
+    half = (cut.width or float(np.mod(ends[1] - ends[0], ring.length))) / 2
+    places = np.mod(along + np.linspace(-half, half, PLACES), float(ring.length))
+    return np.asarray(shapely.get_coordinates(shapely.line_interpolate_point(ring, places)))
+
+
+def _outward(line: Array, room: Area) -> Array:
+    """The direction out of what covers a stretch of its edge."""
     course = line[-1] - line[0]
-    wide = float(np.linalg.norm(course))
-    course = course / wide if wide > 1e-6 else np.array([1.0, 0.0])
+    size = float(np.linalg.norm(course))
+    course = course / size if size > 1e-6 else np.array([1.0, 0.0])
     outward = np.array([course[1], -course[0]])
     middle = line[len(line) // 2]
     inside = [shapely.distance(room, shapely.Point(middle + side * 0.8 * outward)) for side in (1.0, -1.0)]
-    outward = outward if inside[0] > inside[1] else -outward
+    return outward if inside[0] > inside[1] else -outward
+
+
+def _zigzag(line: Array, room: Area, cut: Cut) -> Array:
+    """Needle points (n, 2) in and out across a stretch of edge (k, 2), the first and the last inside."""
+    outward = _outward(line, room)
+    course = np.array([-outward[1], outward[0]])
+    course = course if (line[-1] - line[0]) @ course > 0 else -course
+    wide = float(np.linalg.norm(line[-1] - line[0]))
     if wide < LEAST:
         more = (LEAST - wide) / 2 * course
         line = np.concatenate([(line[0] - more)[None], line, (line[-1] + more)[None]])
     count = max(int(np.ceil(max(wide, LEAST) / PITCH)), 3)
     share = np.linspace(0.0, 1.0, 2 * count + 1)
-    way = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
-    spots = np.stack([np.interp(share * way[-1], way, line[:, axis]) for axis in (0, 1)], axis=1)
-    within = spots - DEPTHS[-1] * outward
+    spots = part_of(line, 0.0, float(arc_lengths(line)[-1]), len(share))
+    middle = spots[len(spots) // 2]
+    off = (spots - middle) @ course
+    inward = spots - (1.0 - TAPER) * off[:, None] * course if cut.form == TAPERED else spots
+    within = inward - DEPTHS[-1] * outward
     for depth in DEPTHS[::-1]:
-        tried = spots - depth * outward
+        tried = inward - depth * outward
         kept = shapely.covers(room, shapely.points(tried))
         within[kept] = tried[kept]
-    return np.asarray(np.where(np.arange(len(share))[:, None] % 2 == 0, within, spots + BEYOND * outward))
+    return np.asarray(np.where(np.arange(len(share))[:, None] % 2 == 0, within, spots + cut.beyond * outward))

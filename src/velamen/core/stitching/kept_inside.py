@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 from shapely import Polygon
 
 from velamen.core.geometry.interior_paths import Ways
@@ -15,7 +18,7 @@ from velamen.core.stitching.strand import DROP, Strand
 
 ROOM = 0.1  # mm beside the pull that a stitch may leave the region
 LOOKED_AT = np.array([0.25, 0.5, 0.75])  # shares of a stitch at which it is told whether it lies inside
-OUTSIDE = 0.3  # mm of a stitch that may lie outside
+OUTSIDE, SEEN = 0.3, 0.05  # mm of a stitch, and of a run between rows, that may lie outside
 
 
 def kept_inside(sewn: Strand, region: Polygon, pull: float) -> Strand:
@@ -29,6 +32,20 @@ def kept_inside(sewn: Strand, region: Polygon, pull: float) -> Strand:
         return sewn
     lines = shapely.linestrings(np.stack([sewn.xy[doubtful], sewn.xy[doubtful + 1]], axis=1))
     bad = doubtful[shapely.length(shapely.difference(lines, room)) > OUTSIDE]
+    return _led(sewn, bad, region)
+
+
+def runs_inside(sewn: Strand, region: Polygon, rows: Sequence[int]) -> Strand:
+    """A strand with every stitch between its rows that leaves a region led round as travel. rows: codes of roles."""
+    mine = np.isin(sewn.role, rows)
+    runs = np.flatnonzero(~(mine[1:] & mine[:-1]))
+    lines = shapely.linestrings(np.stack([sewn.xy[runs], sewn.xy[runs + 1]], axis=1))
+    left = shapely.length(shapely.difference(lines, shapely.buffer(region, ROOM, quad_segs=2)))
+    return _led(sewn, runs[left > SEEN], region)
+
+
+def _led(sewn: Strand, bad: NDArray[np.int64], region: Polygon) -> Strand:
+    """A strand with some of its stitches led round inside a region."""
     ways = Ways(region)
     parts, roles, done = [], [], 0
     for nth in bad.tolist():

@@ -7,6 +7,8 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Any
 
+import shapely
+
 from velamen.core.geometry.region import Area
 from velamen.core.stitching.roles import role_of
 from velamen.core.timeline.effects import Effect
@@ -91,6 +93,7 @@ class Does:
     pattern: str  # what to do, {names} standing for the pieces it is done for
     seconds: float
     tool: str = ""  # what is taken into the hand for it
+    holed: str = ""  # said in place of {holed} where some of the pieces have holes, which it then stands for
 
 
 @dataclass(frozen=True)
@@ -163,6 +166,11 @@ class Operation:
         return self.stands_for or self.role
 
     @property
+    def holed(self) -> bool:
+        """Whether the region it works in has holes."""
+        return self.region is not None and bool(shapely.get_num_interior_rings(shapely.get_parts(self.region)).sum())
+
+    @property
     def late(self) -> bool:
         """Whether it is left until everything is sewn."""
         return self.when in (When.LATE, When.AFTER)
@@ -216,5 +224,12 @@ class Stop:
     @property
     def text(self) -> str:
         """What to do, in words."""
-        *first, last = self.names
-        return self.does.pattern.replace("{names}", f"{', '.join(first)} and {last}" if first else last)
+        holed = _listed([one.name for one in self.operations if one.holed])
+        pattern = self.does.pattern.replace("{holed}", self.does.holed.replace("{holed}", holed) if holed else "")
+        return pattern.replace("{names}", _listed(self.names))
+
+
+def _listed(names: Sequence[str]) -> str:
+    """Names as a sentence lists them."""
+    *first, last = names or [""]
+    return f"{', '.join(first)} and {last}" if first else last

@@ -10,7 +10,7 @@ import shapely
 from velamen.core.arrays import Array
 from velamen.core.edits.shapes.bring_in import MAX_PIECES
 from velamen.core.edits.shapes.choosing import chosen_shapes, free_shapes, grown, with_shapes, without
-from velamen.core.edits.shapes.copying import copied
+from velamen.core.edits.shapes.copying import copied, moved_local
 from velamen.core.edits.shapes.live_shapes import carried, released
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job, change
@@ -42,7 +42,9 @@ def moved(job: Job, ids: Sequence[str], matrix: Array, shift: Array) -> Job:
             raise BadInput(f"{shape.name!r} would lie more than {FARTHEST:g} mm from the middle of the field.")
     factor = float(np.sqrt(abs(np.linalg.det(matrix))))
     job = job if abs(factor - 1.0) < SAME_SIZE else grown(job, ids, factor)
-    return carried(with_shapes(job, changed), ids, matrix, shift)
+    local = {one.id: moved_local(one, matrix, shift) for one in job.pieces if one.local and one.shape in ids}
+    pieces = [change(one, local=local[one.id]) if one.id in local else one for one in job.pieces]
+    return carried(with_shapes(change(job, pieces=pieces), changed), ids, matrix, shift)
 
 
 def turned(job: Job, ids: Sequence[str], degrees: float) -> Job:

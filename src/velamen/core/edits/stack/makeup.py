@@ -52,8 +52,9 @@ def set_makeup(
     name = " ".join(name.split())[:60] or piece.name
     kind = construction(construct or piece.construct)
     own = {key: value for key, value in piece.own.items() if kind.setting(key)}
+    local = piece.local if kind.name == piece.construct else []
     return with_piece(
-        document, change(piece, name=name, cloth=cloth, thread=thread, construct=kind.name, own=own)
+        document, change(piece, name=name, cloth=cloth, thread=thread, construct=kind.name, own=own, local=local)
     )  # fmt: skip
 
 

@@ -1,0 +1,66 @@
+"""Foam as it is laid and torn away by hand, for whatever is sewn on it (handbook, section 10)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import shapely
+
+from velamen.core.constructions.base import Work
+from velamen.core.geometry.region import Area
+from velamen.core.setting import Plain, Setting
+from velamen.core.timeline.effects import Lays, TakesAway
+from velamen.core.timeline.layers import FOAM, Layer
+from velamen.core.timeline.operation import Does, Guard, Hand, Operation, Share
+
+AROUND = 8.0  # mm that a sheet of foam reaches past what is sewn on it
+LAY_SECONDS, TEAR_SECONDS = 20.0, 45.0  # ours
+NUMBERS = {1: "", 2: "two sheets of "}  # of sheets, in words
+ON_FOAM = "{what} of {of} would be sewn on the foam of {owner}: sew it before the foam is laid, or after it is torn."
+
+
+def foam_settings(name: str, group: str) -> tuple[Setting, Setting]:
+    """Which foam, and how many sheets of it, under the keys of a construction."""
+    return (
+        Setting(f"{name}_foam", "Sheet", group, "Laid before it is sewn, torn away after.", kind="foam", unit="",
+                early=True),
+        Setting(f"{name}_sheets", "Sheets", group, "How many lie on one another.", unit="", low=1,
+                high=max(NUMBERS), step=1, early=True),
+    )  # fmt: skip
+
+
+def foam_of(work: Work, known: Mapping[str, Plain], name: str) -> tuple[Layer, int] | None:
+    """The foam that a piece lays and the number of sheets; None where it is sewn without."""
+    foam = work.foams.get(str(known[f"{name}_foam"]))
+    return (foam, round(float(known[f"{name}_sheets"]))) if foam is not None and foam.thickness else None
+
+
+def laying(
+    work: Work, foam: tuple[Layer, int], tears: str, needs: tuple[str, ...] = (), part: str = "lay", hold: str = ""
+) -> Operation:
+    """Foam laid over a piece. tears: the part that takes it away again; hold: what keeps it there, in words."""
+    layer, sheets = foam
+    laid = layer.placed(shapely.buffer(work.region, AROUND), work.piece)
+    closed = Guard(laid.region or work.region, f"{work.piece}:{part}", f"{work.piece}:{tears}", ON_FOAM, sewn=True)
+    what = f"{NUMBERS[sheets]}{layer.name}"
+    does = Does(
+        Hand.LAY, f"Lay {what}", f"Raise the presser foot by {sheets * layer.thickness:.1f} mm. Lay {what} over "
+        f"{{names}} and {hold or 'hold it flat'}.", LAY_SECONDS,
+    )  # fmt: skip
+    return Operation(work.piece, work.name, part, work.region, needs, (Lays((laid,) * sheets),), does=does,
+                     share=Share((FOAM, layer.key, sheets), sheet=True), guards=(closed,))  # fmt: skip
+
+
+def tearing(
+    work: Work, foam: tuple[Layer, int], keeps: Area, needs: tuple[str, ...], part: str = "tear", also: str = ""
+) -> Operation:
+    """Foam torn away but where stitches hold it. also: what else is torn out, in words."""
+    layer, sheets = foam
+    does = Does(
+        Hand.TEAR_FOAM, f"Tear the {layer.name} away", f"Tear the {layer.name} away round {{names}}{also}"
+        "{holed}; a hot-air tool shrinks what whiskers stay. Set the presser foot back.", TEAR_SECONDS, "tweezers",
+        holed=" and out of the counters of {holed}",
+    )  # fmt: skip
+    return Operation(work.piece, work.name, part, work.region, needs,
+                     (TakesAway(FOAM, (work.piece,), keeps=keeps),), does=does,
+                     share=Share((FOAM, layer.key, sheets)))  # fmt: skip
