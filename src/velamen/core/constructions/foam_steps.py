@@ -9,10 +9,12 @@ import shapely
 from velamen.core.constructions.base import Work
 from velamen.core.geometry.region import Area
 from velamen.core.setting import Plain, Setting
+from velamen.core.stitching.roles import declare
 from velamen.core.timeline.effects import Lays, TakesAway
 from velamen.core.timeline.layers import FOAM, Layer
 from velamen.core.timeline.operation import Does, Guard, Hand, Operation, Share
 
+FOAM_TACK = declare("foam_tack", "loose hold", dash="5 2.4")
 AROUND = 8.0  # mm that a sheet of foam reaches past what is sewn on it
 LAY_SECONDS, TEAR_SECONDS = 20.0, 45.0  # ours
 NUMBERS = {1: "", 2: "two sheets of "}  # of sheets, in words
@@ -52,14 +54,21 @@ def laying(
 
 
 def tearing(
-    work: Work, foam: tuple[Layer, int], keeps: Area, needs: tuple[str, ...], part: str = "tear", also: str = ""
+    work: Work,
+    foam: tuple[Layer, int],
+    keeps: Area,
+    needs: tuple[str, ...],
+    part: str = "tear",
+    also: str = "",
+    counters: bool = True,
 ) -> Operation:
-    """Foam torn away but where stitches hold it. also: what else is torn out, in words."""
+    """Foam torn away but where stitches hold it. also: what else is torn out, in words;
+    counters: whether holes of its shape are counters."""
     layer, sheets = foam
     does = Does(
         Hand.TEAR_FOAM, f"Tear the {layer.name} away", f"Tear the {layer.name} away round {{names}}{also}"
         "{holed}; a hot-air tool shrinks what whiskers stay. Set the presser foot back.", TEAR_SECONDS, "tweezers",
-        holed=" and out of the counters of {holed}",
+        holed=" and out of the counters of {holed}" if counters else "",
     )  # fmt: skip
     return Operation(work.piece, work.name, part, work.region, needs,
                      (TakesAway(FOAM, (work.piece,), keeps=keeps),), does=does,

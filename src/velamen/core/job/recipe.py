@@ -27,7 +27,8 @@ class Part(Struct, frozen=True, forbid_unknown_fields=True):
 
     around: ids of other parts that it goes round, none of them for the design; line: the outline it is sewn on
     where it does not find its own; over: sewn after the design, not before; host: what it is sewn on
-    decorates it; cloth, thread: keys, "" for what fits the design.
+    decorates it; same: made of each shape of the design itself, in place of how that is sewn; cloth,
+    thread: keys, "" for what fits the design.
     """
 
     id: str
@@ -41,6 +42,7 @@ class Part(Struct, frozen=True, forbid_unknown_fields=True):
     line: Line | None = None
     over: bool = False
     host: bool = False
+    same: bool = False
 
 
 class Recipe(Struct, frozen=True, forbid_unknown_fields=True):

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from velamen.core.errors import BadInput
-from velamen.core.setting import Setting
+from velamen.core.setting import Plain, Setting
 
 UNDERLAYS = (
     ("none", "none"),
@@ -75,12 +75,13 @@ class Topping:
 
 @dataclass(frozen=True)
 class Foam:
-    """A foam: thickness in mm."""
+    """A foam: thickness in mm; kind: craft, or glitter, which shows and stays."""
 
     key: str
     name: str
     thickness: float
     colour: str
+    kind: str = "craft"
 
 
 @dataclass(frozen=True)
@@ -149,10 +150,12 @@ class Kind:
     one: str
     record: type[Any]
     settings: tuple[Setting, ...]
+    since: Mapping[str, Plain] = field(default_factory=dict)  # fields that older rows lack, as those are to be read
 
     def read(self, key: str, fields: Mapping[str, Any]) -> Any:
         """A record out of plain fields. Raises BadInput naming the row and the field."""
         known = {setting.key: setting for setting in self.settings}
+        fields = {**self.since, **fields}
         stray = next((name for name in fields if name not in known), None)
         if stray is not None:
             raise BadInput(f"The {self.one} {key!r} has a field {stray!r} that no {self.one} has.")
@@ -212,7 +215,11 @@ STABILIZERS = Kind("stabilizers", "Stabilizers", "stabilizer", Stabilizer, (
 
 TOPPINGS = Kind("toppings", "Toppings", "topping", Topping, (_name(), _thickness(1.0), _removal()))
 
-FOAMS = Kind("foams", "Foams", "foam", Foam, (_name(), _thickness(10.0), _colour()))
+FOAMS = Kind("foams", "Foams", "foam", Foam, (
+    _name(), _thickness(10.0), _colour(),
+    Setting("kind", "Kind", "", "Craft foam hides under satin, glitter foam is laid to be seen.", "choice", "",
+            choices=(("craft", "craft foam"), ("glitter", "glitter foam"))),
+), {"kind": "craft"})  # fmt: skip
 
 CLOTHS = Kind("cloths", "Appliqué cloths", "cloth", Cloth, (
     _name(), _colour(),

@@ -19,6 +19,7 @@ from velamen.core.relief.surface import LOOPS, surface_of
 from velamen.core.timeline.effects import Presses
 from velamen.core.timeline.layers import CLOTH, Layer
 
+FOAM_SURFACES = {"craft": "foam", "glitter": "glitter"}  # by kind of foam
 FLAT = 0.94  # of its light that pressed pile gives back
 PLAIN = "#c3c8c4"  # of materials that have no colour of their own
 KINDS = {"base": "bases", "stabilizer": "stabilizers", "topping": "toppings", "foam": "foams", "cloth": "cloths"}
@@ -70,7 +71,7 @@ def shown(layer: Layer, library: Library) -> Shown:
     if row is None:
         return Shown(layer.name, PLAIN)
     like = library.like(row) if layer.kind == CLOTH else None
-    surface = surface_of(like) if like else ""
+    surface = surface_of(like) if like else FOAM_SURFACES.get(getattr(row, "kind", ""), "")
     return Shown(row.name, getattr(row, "colour", PLAIN), surface, getattr(row, "print", "plain"),
                  getattr(row, "print_colour", PLAIN))  # fmt: skip
 

@@ -69,11 +69,22 @@ def prove_foam_tear(strands: Sequence[Strand], roles: Sequence[str], runs: Seque
     return FoamTear(edge.uncut, _over(strands, [CODE[role] for role in roles], edge.covered), edge.length)
 
 
+def prove_perforated(area: Area, strands: Sequence[Strand], runs: Sequence[str]) -> FoamTear:
+    """The proof of foam that stays in an area and is torn away round it. runs: roles that perforate its edge."""
+    points = _points(strands, runs)
+    edge = _edge(area, np.concatenate(points) if points else np.zeros((0, 2)))
+    return FoamTear(edge.uncut, _over(strands, [], area), edge.length)
+
+
 def foam_edge(strands: Sequence[Strand], roles: Sequence[str], runs: Sequence[str] = ()) -> FoamEdge:
     """Which stretches of foam edge zigzags of some roles, and runs of others, leave uncut."""
     zigzags = [run for strand in strands for run in _runs(strand, [CODE[role] for role in roles])]
     area = _covered(zigzags)
-    points = np.concatenate([*zigzags, *_points(strands, runs)]) if zigzags else np.zeros((0, 2))
+    return _edge(area, np.concatenate([*zigzags, *_points(strands, runs)]) if zigzags else np.zeros((0, 2)))
+
+
+def _edge(area: Area, points: Array) -> FoamEdge:
+    """Which stretches of an area's edge needle points (n, 2) leave uncut."""
     rings = [ring for ring in shapely.get_rings(shapely.get_parts(area)) if ring.length >= PINHOLE]
     gaps = [(ring, _gaps(ring, points)) for ring in rings]
     found = [_uncut(ring, *gap) for ring, every in gaps for gap in every]

@@ -135,6 +135,25 @@ def _sheer(x: Array, y: Array) -> Array:
     return _weave(x, y, 0.75, 0.035)
 
 
+def _foam(x: Array, y: Array) -> Array:
+    """Closed pores, close together and shallow."""
+    near, _ = _nearest(x, y, _spots(31, 420))
+    return np.asarray(0.02 * np.clip(near / 0.25, 0.0, 1.0) + 0.004 * _noise(32, 0.3))
+
+
+def _glitter(x: Array, y: Array) -> Array:
+    """Flakes, each lying its own way."""
+    spots = _spots(33, 520)
+    tilt = np.random.default_rng(34).normal(size=(len(spots), 2)) * 0.55
+    best, height = np.full(x.shape, np.inf), np.zeros(x.shape)
+    for spot, lean in zip(spots, tilt, strict=True):
+        dx, dy = (np.mod(axis - at + TILE / 2, TILE) - TILE / 2 for axis, at in ((x, spot[0]), (y, spot[1])))
+        far = np.hypot(dx, dy)
+        height = np.where(far < best, lean[0] * dx + lean[1] * dy, height)
+        best = np.minimum(best, far)
+    return np.asarray(height)
+
+
 def _film(x: Array, y: Array) -> Array:
     return np.asarray(0.02 * _noise(29, 2.6, 3.4))
 
@@ -142,5 +161,6 @@ def _film(x: Array, y: Array) -> Array:
 SURFACES: dict[str, Callable[[Array, Array], Array]] = {
     "weave": _weave, "twill": _twill, "knit": _knit, "terry": _terry, "fleece": _fleece, "fur": _fur,
     "velvet": _velvet, "felt": _felt, "leather": _leather, "sheer": _sheer, "film": _film,
+    "foam": _foam, "glitter": _glitter,
 }  # fmt: skip
 """Heights of a tile in mm, of places x and y in mm, by the key of the surface."""

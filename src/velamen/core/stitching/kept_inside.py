@@ -37,10 +37,13 @@ def kept_inside(sewn: Strand, region: Polygon, pull: float) -> Strand:
 
 def runs_inside(sewn: Strand, region: Polygon, rows: Sequence[int]) -> Strand:
     """A strand with every stitch between its rows that leaves a region led round as travel. rows: codes of roles."""
+    room = shapely.buffer(region, ROOM, quad_segs=2)
+    kept = np.isin(sewn.role, rows) | shapely.intersects_xy(room, sewn.xy[:, 0], sewn.xy[:, 1])
+    sewn = Strand(sewn.xy[kept], sewn.role[kept])
     mine = np.isin(sewn.role, rows)
     runs = np.flatnonzero(~(mine[1:] & mine[:-1]))
     lines = shapely.linestrings(np.stack([sewn.xy[runs], sewn.xy[runs + 1]], axis=1))
-    left = shapely.length(shapely.difference(lines, shapely.buffer(region, ROOM, quad_segs=2)))
+    left = shapely.length(shapely.difference(lines, room))
     return _led(sewn, runs[left > SEEN], region)
 
 

@@ -26,7 +26,7 @@ FIGURES = {
     "bases": ("pile", "stretch", "pull", "satin_spacing", "underlay"),
     "stabilizers": ("removal", "thickness", "stiffness", "carries"),
     "toppings": ("removal", "thickness"),
-    "foams": ("thickness",),
+    "foams": ("kind", "thickness"),
     "cloths": ("like", "print"),
     "threads": ("weight", "finish"),
     "hoops": ("shape", "width", "height"),

@@ -14,16 +14,15 @@ from velamen.core.arrays import Array, Place
 from velamen.core.constructions.base import Spot, Work
 from velamen.core.constructions.column import COLUMN
 from velamen.core.constructions.puff.settings import AS_FOUND, CAPPED, LOCALS
+from velamen.core.constructions.under_satin import under_satin
 from velamen.core.geometry.polyline import arc_lengths
-from velamen.core.geometry.region import Area
 from velamen.core.proofs.foam_tear import FoamEdge, foam_edge
 from velamen.core.setting import Plain
 from velamen.core.stitching.column import columns
 from velamen.core.stitching.column_thread import Sewing
 from velamen.core.stitching.fill import linked
 from velamen.core.stitching.foam_caps import CAP, PERFORATION, Cut, foam_cap, moved, perforation, room_of
-from velamen.core.stitching.kept_inside import runs_inside
-from velamen.core.stitching.roles import CODE, TIE
+from velamen.core.stitching.roles import TIE
 from velamen.core.stitching.split import EVEN
 from velamen.core.stitching.strand import Strand
 from velamen.core.timeline.passes import Pass
@@ -112,20 +111,12 @@ def _cut_columns(region: Polygon, work: Work, values: Values) -> list[Strand]:
         room = room_of(edge.covered)
         lines = [line for one in edge.uncut if not _among(line := np.array(one.line), settled)]
         whole = _linked([*caps, *(perforation(line, room) for line in lines)], sewn, region) if lines else whole
-    return _under(whole, edge.covered) if edge else whole
+    return under_satin(whole, CUTTING) if edge else whole
 
 
 def _linked(caps: Sequence[Strand], sewn: Sequence[Strand], region: Polygon) -> list[Strand]:
     """Caps, then columns, sewn on without a trim."""
     return linked([*_in_turn(caps, sewn[0].xy[0]), *sewn], region) if caps else list(sewn)
-
-
-def _under(sewn: Sequence[Strand], covered: Area) -> list[Strand]:
-    """Strands whose ways and underlay lie under the satin, where that hangs together."""
-    rows = [CODE[role] for role in CUTTING]
-    parts = shapely.get_parts(covered)
-    under = [parts[shapely.intersects(parts, shapely.linestrings(one.xy))] for one in sewn]
-    return [runs_inside(one, part[0], rows) if len(part) == 1 else one for one, part in zip(sewn, under, strict=True)]
 
 
 def _in_turn(caps: Sequence[Strand], goal: Array) -> list[Strand]:

@@ -14,6 +14,7 @@ from velamen.core.constructions import construction, lays_cloth
 from velamen.core.edits.shapes.bring_in import MAX_PIECES
 from velamen.core.edits.shapes.live_shapes import free_maker, with_maker
 from velamen.core.edits.stack.grounds import base_thread, new_ground
+from velamen.core.edits.stack.pieces import free_number
 from velamen.core.errors import BadInput
 from velamen.core.job.document import EVERY, Job, Piece, change
 from velamen.core.job.recipe import Line, Part, Recipe, check_recipe, part_of
@@ -83,6 +84,8 @@ def with_recipe(job: Job, recipe: Recipe, piece_ids: Sequence[str] = ()) -> Job:
     design = design_of(job, piece_ids)
     if not design:
         raise BadInput(f"There is nothing yet that {recipe.name} could go round: bring in artwork first.")
+    if any(one.same for one in recipe.parts):
+        return _made_of_itself(job, recipe, design)
     if len(job.pieces) + len(recipe.parts) > MAX_PIECES:
         raise BadInput(f"The job has {len(job.pieces)} pieces: at most {MAX_PIECES} fit into one.")
     every = len(design) == len(design_of(job))
@@ -102,9 +105,46 @@ def with_recipe(job: Job, recipe: Recipe, piece_ids: Sequence[str] = ()) -> Job:
     return change(job, pieces=pieces)
 
 
+def _made_of_itself(job: Job, recipe: Recipe, design: Sequence[Piece]) -> Job:
+    """The job with the parts of a recipe on each shape of the design, part after part, in place of its pieces."""
+    lines = {one.id for one in job.shapes if one.open}
+    closed = [one for one in design if one.shape not in lines]
+    if not closed:
+        raise BadInput(f"{recipe.name} is made of closed shapes: there is none among what is chosen.")
+    parts = [one for one in recipe.parts if one.same]
+    if len(job.pieces) + (len(parts) - 1) * len(closed) > MAX_PIECES:
+        raise BadInput(f"The job has {len(job.pieces)} pieces: at most {MAX_PIECES} fit into one.")
+    free = iter(range(free_number(job), free_number(job) + len(parts) * len(closed)))
+    made = []
+    for nth, part in enumerate(parts):
+        for one in closed:
+            title = construction(part.construct).title.lower()
+            own = {key: value for key, value in part.own.items() if construction(part.construct).setting(key)}
+            made.append(_in_its_materials(job, part, change(
+                one, id=one.id if nth == 0 else f"p{next(free)}", construct=part.construct, own=own, threads={},
+                local=[], start=None, end=None, name=f"{one.name}, {title}",
+            )))  # fmt: skip
+    at = job.pieces.index(closed[0])
+    taken = {one.id for one in closed}
+    before = [one for one in job.pieces[:at] if one.id not in taken]
+    after = [one for one in job.pieces[at:] if one.id not in taken]
+    return change(job, pieces=[*before, *made, *after])
+
+
+def _in_its_materials(job: Job, part: Part, piece: Piece) -> Piece:
+    """A piece in a part's cloth and threads, where the job has them."""
+    library = job.library
+    named: Piece = change(
+        piece, cloth=part.cloth if part.cloth in library.cloths else piece.cloth,
+        thread=part.thread if part.thread in library.threads else piece.thread,
+        threads={role: key for role, key in part.threads.items() if key in library.threads},
+    )  # fmt: skip
+    return named
+
+
 def _with_part(job: Job, part: Part, design: Sequence[str], around: list[str]) -> Job:
     """The job with one part more, under the design or over it, in the recipe's materials where the job has them."""
-    kind, library = construction(part.construct), job.library
+    kind = construction(part.construct)
     places = [nth for nth, one in enumerate(job.pieces) if one.id in design]
     at = max(places) + 1 if part.over else min(places)
     own = {key: value for key, value in part.own.items() if kind.setting(key)}
@@ -119,10 +159,6 @@ def _with_part(job: Job, part: Part, design: Sequence[str], around: list[str]) -
         piece = next(one for one in job.pieces if one.id not in known)
         if not lays_cloth(change(piece, construct=part.construct)):
             piece = change(piece, thread=base_thread(job))
-    named = {
-        "cloth": part.cloth if part.cloth in library.cloths else piece.cloth,
-        "thread": part.thread if part.thread in library.threads else piece.thread,
-        "threads": {role: key for role, key in part.threads.items() if key in library.threads},
-    }
-    changed = change(piece, construct=part.construct, name=part.name or piece.name, own=own, **named)
+    changed = _in_its_materials(job, part, change(
+        piece, construct=part.construct, name=part.name or piece.name, own=own))  # fmt: skip
     return change(job, pieces=[changed if one.id == piece.id else one for one in job.pieces])

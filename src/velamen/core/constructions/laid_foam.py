@@ -1,0 +1,119 @@
+"""Laid foam: a sheet that stays and shows, held by open stitching, perforated and torn off round it (section 10)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+import shapely
+
+from velamen.core.constructions.base import Construction, Family, Sample, Sewn, Work
+from velamen.core.constructions.foam_proof import foam_proof
+from velamen.core.constructions.foam_steps import FOAM_TACK, foam_of, foam_settings, laying, tearing
+from velamen.core.constructions.laid_cloth import PLACEMENT
+from velamen.core.constructions.plain import DECORATION
+from velamen.core.proofs.finding import Finding
+from velamen.core.proofs.foam_tear import CUT, FoamTear, prove_perforated
+from velamen.core.setting import Plain, Setting
+from velamen.core.stitching.border import run_borders
+from velamen.core.stitching.foam_caps import PERFORATION
+from velamen.core.stitching.open_ground import open_ground
+from velamen.core.stitching.open_rings import open_rings
+from velamen.core.stitching.roles import TIE
+from velamen.core.stitching.strand import Strand
+from velamen.core.timeline.operation import Fill, Operation
+from velamen.core.timeline.passes import Pass
+from velamen.core.values.value import Values, choice, number
+
+PLACE, HOLD, HOLD_INSET = 2.5, 4.0, 1.5  # mm of a stitch of placement and loose hold, and of that inside the edge
+ROWS_LENGTH, KEPT_IN = 4.0, 3.0  # mm of a stitch, and that open stitching keeps from the edge
+HELD = (("rings", "open rings"), ("rows", "open rows"), ("none", "the loose hold alone"))
+
+SETTINGS = (
+    *foam_settings("laid_foam", "Foam"),
+    Setting("laid_foam_hold", "Held by", "Hold", "Stitching so open that the foam shows through it.", kind="choice",
+            unit="", choices=HELD, early=True),
+    Setting("laid_foam_spacing", "Spacing", "Hold", "Between its rings or rows.", low=1.5, high=12.0, step=0.1,
+            needs=("laid_foam_hold", "rings|rows")),
+    Setting("laid_foam_angle", "Angle", "Hold", "Of its rows.", unit="°", low=-180, high=180, step=1,
+            needs=("laid_foam_hold", "rows")),
+    Setting("laid_foam_perforation", "Perforation", "Edge", "Between needle points of the run along which the foam "
+            "is torn.", low=0.5, high=2.0, step=0.1),
+)  # fmt: skip
+
+
+def operations(work: Work, known: Mapping[str, Plain]) -> Sequence[Operation]:
+    """Placed, laid, loosely held, stitched openly, perforated, torn off outside."""
+    foam = foam_of(work, known, "laid_foam")
+    if work.region.is_empty:
+        return ()
+    steps: list[Operation] = []
+
+    def sewn(role: str, fills: Fill) -> None:
+        needs = (steps[-1].part,) if steps else ()
+        steps.append(Operation(work.piece, work.name, role, work.region, needs, role=role, fills=fills))
+
+    if foam is not None:
+        sewn(PLACEMENT, _placement)
+        steps.append(laying(work, foam, "tear", (PLACEMENT,), hold="hold it flat over the placement line"))
+        sewn(FOAM_TACK, _hold)
+    if choice_of(known) != "none":
+        sewn(DECORATION, _open)
+    sewn(PERFORATION, _perforation)
+    if foam is not None:
+        steps.append(tearing(work, foam, work.region, (PERFORATION,)))
+    return steps
+
+
+def choice_of(known: Mapping[str, Plain]) -> str:
+    """How the foam is held."""
+    return str(known["laid_foam_hold"])
+
+
+def _pass(work: Work, role: str, label: str, strands: list[Strand]) -> list[Pass]:
+    return [Pass(role, label, work.thread, work.piece, tuple(strands))] if strands else []
+
+
+def _placement(work: Work, values: Values) -> list[Pass]:
+    return _pass(work, PLACEMENT, "Placement, run", run_borders(work.region, PLACEMENT, PLACE))
+
+
+def _hold(work: Work, values: Values) -> list[Pass]:
+    return _pass(work, FOAM_TACK, "Loose hold, run", run_borders(work.region, FOAM_TACK, HOLD, HOLD_INSET))
+
+
+def _open(work: Work, values: Values) -> list[Pass]:
+    how, spacing = choice(values, "laid_foam_hold"), number(values, "laid_foam_spacing")
+    angle = float(np.radians(number(values, "laid_foam_angle")))
+    if how == "rings":
+        sewn = open_rings(work.region, DECORATION, spacing, ROWS_LENGTH)
+    else:
+        room = shapely.buffer(work.region, -KEPT_IN, join_style="mitre")
+        sewn = [] if room.is_empty else open_ground(room, DECORATION, how, spacing, ROWS_LENGTH, angle)
+    return _pass(work, DECORATION, f"Open {how} {spacing:.1f}", sewn)
+
+
+def _perforation(work: Work, values: Values) -> list[Pass]:
+    step = number(values, "laid_foam_perforation")
+    return _pass(work, PERFORATION, f"Perforation {step:.1f}", run_borders(work.region, PERFORATION, step))
+
+
+def _proves(found: Sewn, strands: list[Strand]) -> FoamTear:
+    return prove_perforated(found.work.region, strands, (PERFORATION, TIE))
+
+
+def findings(found: Sewn) -> list[Finding]:
+    """A perforation too open to tear."""
+    step = number(found.values, "laid_foam_perforation")
+    if step <= CUT:
+        return []
+    told = f"{found.work.name} is perforated at {step:.1f} mm: over {CUT:.1f} mm foam tears ragged."
+    return [Finding("perforation_open", "info", found.work.piece, told, fix={"laid_foam_perforation": CUT},
+                    label=f"Set perforation {CUT:.1f}")]  # fmt: skip
+
+
+CONSTRUCTION = Construction(
+    "laid_foam", "Laid foam", SETTINGS, operations, Family.CLOTH, shown_on=Sample.BODY,
+    shown_with={"laid_foam_spacing": 3.0}, proofs=(foam_proof(_proves),), findings=findings,
+    hides=lambda work, values: work.region,
+)  # fmt: skip
