@@ -16,7 +16,7 @@ from velamen.core.building.works import work_of
 from velamen.core.constructions import constructions
 from velamen.core.constructions.base import Work
 from velamen.core.edits.stack.grounds import with_ground
-from velamen.core.job.document import Piece, brief_for, change
+from velamen.core.job.document import Local, Piece, brief_for, change
 from velamen.core.job.reading import read_job, write_job
 from velamen.core.materials.library import shipped
 from velamen.core.memo import content, forget, kept, keyed
@@ -27,6 +27,7 @@ OTHER = {
     "piece": "p9", "name": "Other", "region": box(0, 0, 5, 5), "thread": "104", "line": np.zeros((2, 2)),
     "guides": (np.ones((2, 2)),), "directions": (np.ones((2, 2)),), "start": (1.0, 2.0), "end": (3.0, 4.0),
     "sources": (SQUARE,), "field": SQUARE, "later": SQUARE, "die": "disc_14", "marks": "holes", "pile": 4.0,
+    "local": (Local((1.0, 2.0), {"cap_on": False}),),
 }  # fmt: skip
 
 

@@ -10,7 +10,6 @@ from core.jobs import job_of, order_of
 from core.shapes import SHAPES
 from velamen.core.artwork.lettering import lettering
 from velamen.core.building.build import build_job
-from velamen.core.edits.stack.shared_stops import shared
 from velamen.core.job.document import change
 from velamen.core.outputs.report import report
 from velamen.core.proofs.foam_tear import prove_foam_tear
@@ -18,6 +17,7 @@ from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.strand import Strand, strand
 
 CUTTING = "column", "cap"
+FLAT = {"puff_ends": "flat", "puff_perforate": False}  # foam cut by rails alone
 BAR = box(-15, -2.5, 15, 2.5)
 RING = Point(0, 0).buffer(12).difference(Point(0, 0).buffer(7))
 LETTERS = [("fredoka", "aegkRS58"), ("rubik", "AEGHOTt4"), ("oswald", "EOSTXir2")]
@@ -48,7 +48,7 @@ def lengths(stretches):
 
 
 def test_ends_stay_uncut_without_caps_and_caps_cut_them():
-    bare = prove_foam_tear(sewn(BAR, puff_ends="flat"), CUTTING)
+    bare = prove_foam_tear(sewn(BAR, **FLAT), CUTTING)
     assert not bare.held and lengths(bare.uncut) == pytest.approx([5.0, 5.0], abs=1.2)
     assert sorted(abs(one.at[0]) for one in bare.uncut) == pytest.approx([15, 15], abs=0.5)
     capped = prove_foam_tear(sewn(BAR), CUTTING)
@@ -109,7 +109,7 @@ def test_thread_between_two_bars_lies_over_foam_and_a_trimmed_one_does_not():
 
 
 def test_a_failing_proof_offers_caps_and_they_end_it():
-    job = puffed(BAR, puff_ends="flat")
+    job = puffed(BAR, **FLAT)
     build = build_job(job)
     (finding,) = [one for one in build.findings if one.code == "foam_uncut"]
     assert len(finding.at) == 2 and "2 stretches of foam edge are not cut" in finding.message
@@ -157,8 +157,7 @@ def test_satin_on_foam_is_close_undivided_and_has_no_zigzag_under_it():
 
 def test_foam_is_laid_over_all_letters_and_torn_away_at_one_stop_each():
     job = puffed(BAR, translate(RING, 0, 16))
-    assert [key.split(":")[1] for key in order_of(build_job(job))] == ["lay", "column", "tear"] * 2
-    build = build_job(shared(job))
+    build = build_job(job)
     assert [key.split(":")[1] for key in order_of(build)] == ["lay"] * 2 + ["column"] * 2 + ["tear"] * 2
     lay, tear = (stop.step for stop in build.plan.stops)
     ((sheet,),) = (effect.layers for effect in lay.effects)
@@ -191,7 +190,7 @@ def test_a_flat_piece_sewn_while_foam_lies_there_is_told():
 
 
 def test_the_report_tells_of_all_pieces_at_once():
-    first, second = puffed(BAR, translate(BAR, 0, 30), puff_ends="flat").pieces
+    first, second = puffed(BAR, translate(BAR, 0, 30), **FLAT).pieces
     job = puffed(BAR, translate(BAR, 0, 30))
     told = report(build_job(change(job, pieces=[first, change(second, own={})])))["proofs"]["foam_tear"]
     assert not told["held"] and told["over_foam"] == []

@@ -50,6 +50,7 @@ job_patterns = [
     path("bin/", bin_.put_in, name="put-in-bin"),
     path("pieces/<slug:piece>/", stages.piece_panel, name="piece"),
     path("pieces/<slug:piece>/value/", stages.set_value, name="set-value"),
+    path("pieces/<slug:piece>/local/", stages.set_local, name="set-local"),
     path("pieces/<slug:piece>/makeup/", stages.set_makeup, name="set-makeup"),
     path("try-outs/", tryouts.ask, name="try-outs"),
     path("try-outs/begin/", tryouts.begin, name="begin-try-out"),

@@ -152,9 +152,10 @@ class Spot:
     """A place of a piece that has values of its own. Lengths in mm."""
 
     at: Place
-    label: str  # what is there, "End"
+    label: str  # what is there, "6.5 mm"
     line: tuple[Place, ...]  # where it is drawn
     values: Mapping[str, Plain]  # by key of a local setting
+    own: bool = False  # whether somebody has set them
 
 
 @dataclass(frozen=True)
@@ -164,6 +165,8 @@ class Locals:
     word: str  # over them: "Caps"
     settings: tuple[Setting, ...]
     spots: Callable[[Work, Values], Sequence[Spot]]
+    shift: str = ""  # key of the setting that moves it along its line, as dragging does
+    width: str = ""  # key of the one that sizes it
 
     def setting(self, key: str) -> Setting | None:
         """A setting by key."""

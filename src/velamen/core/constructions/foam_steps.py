@@ -49,8 +49,9 @@ def laying(
         Hand.LAY, f"Lay {what}", f"Raise the presser foot by {sheets * layer.thickness:.1f} mm. Lay {what} over "
         f"{{names}} and {hold or 'hold it flat'}.", LAY_SECONDS,
     )  # fmt: skip
+    share = Share((FOAM, layer.key, sheets), sheet=True, neighbours=True)
     return Operation(work.piece, work.name, part, work.region, needs, (Lays((laid,) * sheets),), does=does,
-                     share=Share((FOAM, layer.key, sheets), sheet=True), guards=(closed,))  # fmt: skip
+                     share=share, guards=(closed,))  # fmt: skip
 
 
 def tearing(

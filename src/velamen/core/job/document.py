@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
 from typing import Any, TypeVar
 
 import msgspec
@@ -48,11 +50,20 @@ class Brief(Struct, frozen=True, forbid_unknown_fields=True):
     course: str = MATCHED
 
 
+BESIDE = 2.0  # mm from a place within which what is set for it counts
+
+
 class Local(Struct, frozen=True, forbid_unknown_fields=True):
     """Values of one's own that hold at one place of a piece alone. at: mm; own: by key of a local setting."""
 
     at: tuple[float, float]
     own: dict[str, Plain] = {}
+
+
+def local_at(every: Sequence[Local], place: tuple[float, float]) -> Local | None:
+    """What is set for a place: at the nearest one to it that is near enough."""
+    near = min(every, key=lambda one: math.dist(one.at, place), default=None)
+    return near if near is not None and math.dist(near.at, place) <= BESIDE else None
 
 
 class Piece(Struct, frozen=True, forbid_unknown_fields=True):

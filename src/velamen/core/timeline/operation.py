@@ -102,6 +102,7 @@ class Share:
 
     of: Hashable  # the material, say, that is laid or cut
     sheet: bool = False  # one sheet is laid over all of them, round their boxes
+    neighbours: bool = False  # whether neighbours in the stack do so without being asked
 
 
 @dataclass(frozen=True)

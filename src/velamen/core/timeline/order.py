@@ -7,13 +7,14 @@ from collections.abc import Callable, Sequence
 from velamen.core.timeline.operation import Decorated, Operation, When
 from velamen.core.timeline.placed import Placed
 from velamen.core.timeline.refusals import violations
+from velamen.core.timeline.sheets import runs, step_by_step
 
 
 def in_order(pieces: Sequence[Placed], asked: Sequence[str] = ()) -> list[Operation]:
     """Operations of all pieces in the order they are done in.
 
-    By itself every piece follows the ones below it in the stack; what decorates a cloth is sewn where the piece
-    that lays it says; what is left for later comes last.
+    By itself every piece follows the ones below it in the stack, neighbours under one sheet step by step; what
+    decorates a cloth is sewn where the piece that lays it says; what is left for later comes last.
 
     >>> one, two = (Placed(key, key, (Operation(key, key, "line"),)) for key in ("p1", "p2"))
     >>> [each.key for each in in_order([one, two])]
@@ -25,6 +26,8 @@ def in_order(pieces: Sequence[Placed], asked: Sequence[str] = ()) -> list[Operat
     ones at the end.
     """
     operations = _by_itself(pieces)
+    for run in runs(pieces):
+        operations = step_by_step(operations, [pieces[nth].id for nth in run])
     operations = [one for one in operations if not one.late] + [one for one in operations if one.late]
     place = {key: nth for nth, key in enumerate(asked)}
     if not place:
@@ -84,20 +87,9 @@ def shared_order(
             alike = shares[other] == shares[first] and parts == [one.part for one in wanted if one.piece == other]
             if not alike or other in taken or not all(apart(other, one) for one in group):
                 continue
-            if not violations(pieces, _together(wanted, [*group, other])):
+            if not violations(pieces, step_by_step(wanted, [*group, other])):
                 group.append(other)
         if len(group) > 1:
-            wanted = _together(wanted, group)
+            wanted = step_by_step(wanted, group)
             taken.update(group)
     return wanted if taken else None
-
-
-def _together(operations: Sequence[Operation], group: Sequence[str]) -> list[Operation]:
-    """Operations with those of a group done step by step across it, where the first of it stands."""
-    member = [one for one in operations if one.piece in group]
-    at = next(nth for nth, one in enumerate(operations) if one.piece in group)
-    parts = list(dict.fromkeys(one.part for one in member))
-    rank = {piece: nth for nth, piece in enumerate(group)}
-    block = sorted(member, key=lambda one: (parts.index(one.part), rank[one.piece]))
-    return [*(one for one in operations[:at] if one.piece not in rank), *block,
-            *(one for one in operations[at:] if one.piece not in rank)]  # fmt: skip

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import heapq
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -12,6 +13,7 @@ import shapely
 from velamen.core.arrays import Array
 from velamen.core.geometry.region import Area
 from velamen.core.timeline.placed import Placed
+from velamen.core.timeline.sheets import runs
 
 TOUCH = 1.0  # mm within which one piece pulls on another, so that they keep the stack's order
 SAME_ROW = 0.5  # share of its height by which a piece may stand over or under the others of its row
@@ -20,11 +22,16 @@ SAME_ROW = 0.5  # share of its height by which a piece may stand over or under t
 def outward(pieces: Sequence[Placed], middle: float | None = None) -> list[Placed]:
     """Pieces in the order they are sewn from the centre out and bottom up, the stack's wherever they touch.
 
+    Neighbours under one sheet stay together, in that order among themselves.
+
     Rows from the lowest up; in a row what lies on the middle line, then one side of it from there out, then the
     other. A piece goes with all that decorates it, and that in the same way; what it serves stays behind it.
     pieces: in stack order; middle: x of the middle line, mm, None for that of all of them.
     """
-    units = _units(pieces)
+    sheets = {nth: run for run in runs(pieces) for nth in run} if len(pieces) > 1 else {}
+    if len(sheets) == len(pieces) and len(runs(pieces)) == 1:
+        return _under_sheet(pieces, middle)
+    units = _joined(_units(pieces), sheets)
     regions = [_regions(pieces, unit) for unit in units]
     boxes = np.array([shapely.total_bounds(np.array(each, dtype=object)) for each in regions]).reshape(-1, 4)
     if np.isnan(boxes).all():
@@ -38,12 +45,28 @@ def outward(pieces: Sequence[Placed], middle: float | None = None) -> list[Place
     while ready:
         nth = heapq.heappop(ready)[-1]
         host, *guests = (pieces[one] for one in units[nth])
-        found += [host, *outward(guests, middle)]
+        found += outward([host, *guests], middle) if units[nth][0] in sheets else [host, *outward(guests, middle)]
         for other in after[nth]:
             waits[other] -= 1
             if not waits[other]:
                 heapq.heappush(ready, (*ranks[other], other))
     return found
+
+
+def _under_sheet(pieces: Sequence[Placed], middle: float | None) -> list[Placed]:
+    """Neighbours under one sheet, which none of them is kept off: each by itself."""
+    bare = [replace(one, operations=tuple(replace(each, guards=(), share=None) for each in one.operations))
+            for one in pieces]  # fmt: skip
+    known = {one.id: one for one in pieces}
+    return [known[one.id] for one in outward(bare, middle)]
+
+
+def _joined(units: list[list[int]], sheets: Mapping[int, list[int]]) -> list[list[int]]:
+    """Units, those of neighbours under one sheet as one."""
+    found: dict[int, list[int]] = {}
+    for unit in units:
+        found.setdefault(sheets[unit[0]][0] if unit[0] in sheets else unit[0], []).extend(unit)
+    return sorted(found.values())
 
 
 def _units(pieces: Sequence[Placed]) -> list[list[int]]:

@@ -53,12 +53,14 @@ def _effects(group: Sequence[Operation]) -> tuple[Effect, ...]:
     share = group[0].share
     if len(group) == 1 or share is None or not share.sheet:
         return tuple(effects)
-    laid = [layer for effect in effects if isinstance(effect, Lays) for layer in effect.layers]
     taken = [effect for effect in effects if isinstance(effect, TakesAway)]
     found: list[Effect] = [effect for effect in effects if not isinstance(effect, (Lays, TakesAway))]
-    if laid:
-        keys = dict.fromkeys(one.key for one in laid)
-        found.append(Lays(tuple(_sheet([one for one in laid if one.key == key]) for key in keys)))
+    if any(isinstance(effect, Lays) for effect in effects):
+        sheets: dict[tuple[str, int], list[Layer]] = {}
+        for effect in effects:
+            for nth, layer in enumerate(effect.layers if isinstance(effect, Lays) else ()):
+                sheets.setdefault((layer.key, nth), []).append(layer)
+        found.append(Lays(tuple(_sheet(every) for every in sheets.values())))
     kinds = dict.fromkeys(one.kind for one in taken)
     return (*found, *(_taken([one for one in taken if one.kind == kind]) for kind in kinds))
 

@@ -83,6 +83,7 @@ def piece_context(request: HttpRequest, job: Job, piece_id: str | None, also: li
         "proofs": [one for one in chosen.proofs.values() if one.told] if chosen else [],
         "kind": construction(chosen.piece.construct) if chosen else None,
         "may": may(build, chosen) if chosen else {},
+        "places": places_of(chosen) if chosen and "places" in opened(request) and not others else [],
         "route": route_of(build, chosen) if chosen else None,
         "sewing": sewing_of(build, chosen) if chosen else None,
         "recipes": recipes.on_offer(request.shop),
@@ -105,6 +106,20 @@ def sewing_of(build: Build, chosen: BuiltPiece) -> dict[str, Any]:
         "ends": _ends(piece.start, piece.end) if construction(piece.construct).ends else [],
         "others": [one.piece for one in build.pieces if one.piece.own and one.piece.id != piece.id],
     }  # fmt: skip
+
+
+def places_of(chosen: BuiltPiece) -> list[dict[str, Any]]:
+    """The places of a piece that can have values of their own, each with its fields."""
+    local = chosen.kind.local
+    if local is None:
+        return []
+    return [
+        {"spot": spot, "at": f"{spot.at[0]:.2f},{spot.at[1]:.2f}",
+         "line": " ".join(f"{x:.2f},{y:.2f}" for x, y in spot.line),
+         "off": any(one.kind == "switch" and not spot.values[one.key] for one in local.settings),
+         "fields": [(one, spot.values[one.key], one.show(spot.values[one.key])) for one in local.settings]}
+        for spot in local.spots(chosen.work, chosen.values)
+    ]  # fmt: skip
 
 
 def hosts_of(build: Build, piece_id: str) -> list[BuiltPiece]:
@@ -190,7 +205,7 @@ def together_of(chosen: BuiltPiece, others: list[BuiltPiece]) -> dict[str, Any]:
     }
 
 
-PARTS = "stitches", "sewing", "presets", "add"
+PARTS = "stitches", "sewing", "presets", "add", "places"
 ROWS = "pieces", "sewn"
 
 

@@ -18,6 +18,7 @@ from velamen.core.building.build import Build
 from velamen.core.edits.shapes import copying
 from velamen.core.edits.shapes.import_parts import backdrop_of
 from velamen.core.edits.stack import makeup
+from velamen.core.edits.stack.local_values import with_local
 from velamen.core.edits.stack.own_values import with_own
 from velamen.core.edits.stack.thread_routes import with_route
 from velamen.core.errors import BadInput
@@ -197,6 +198,20 @@ def set_value(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     except BadInput as error:
         return refused(request, job, piece, key, error, text)
     return saved(request, job, piece)
+
+
+@require_POST
+def set_local(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
+    """Sets values of a piece at one place, or takes what it has there by itself again."""
+    job = shop_job(request, job_id)
+    try:
+        x, y = (read_number(one, 1e4) for one in request.POST.get("at", "").split(","))
+    except ValueError:
+        return refused(request, job, piece, "places", BadInput("The place is not on the piece: reload the page."))
+    key = request.POST.get("key", "")
+    typed = {key: request.POST.get(key, "")} if key else {}
+    label = f"{key.replace('_', ' ')} {typed[key]}" if key else "One place as found"
+    return after_edit(request, job, piece, "places", lambda doc: with_local(doc, piece, (x, y), typed), label)
 
 
 @require_POST

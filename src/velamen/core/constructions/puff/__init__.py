@@ -49,5 +49,5 @@ CONSTRUCTION = Construction(
     "puff", "Puff", SETTINGS, operations, Family.AREAS, shown_on=Sample.STROKE, findings=findings,
     hides=lambda work, values: work.region,
     stands_on=lambda work, role, known: work.region if role == COLUMN else None,
-    proofs=(FOAM_TEAR,), local=Locals("Caps", LOCAL_SETTINGS, spots),
+    proofs=(FOAM_TEAR,), local=Locals("Caps", LOCAL_SETTINGS, spots, "cap_shift", "cap_width"),
 )  # fmt: skip

@@ -16,6 +16,7 @@ from velamen.core.constructions.column import COLUMN
 from velamen.core.constructions.puff.settings import AS_FOUND, CAPPED, LOCALS
 from velamen.core.constructions.under_satin import under_satin
 from velamen.core.geometry.polyline import arc_lengths
+from velamen.core.job.document import BESIDE, local_at
 from velamen.core.proofs.foam_tear import FoamEdge, foam_edge
 from velamen.core.setting import Plain
 from velamen.core.stitching.column import columns
@@ -31,7 +32,6 @@ from velamen.core.values.value import Values, choice, number
 CUTTING = COLUMN, CAP  # roles of the zigzags that cut foam
 RUNS = PERFORATION, TIE  # of what perforates it
 ROUNDS = 2  # in which caps are put where foam stays uncut
-BESIDE = 2.0  # mm from a place within which what is set for it counts
 ROW = 4.0  # mm across which ends are listed from top to bottom
 WIDEST = 12.0  # mm that a machine sews in one stitch (handbook, section 10)
 
@@ -80,8 +80,7 @@ def _endings(edge: FoamEdge, work: Work) -> list[Ending]:
     """The stretches that stay uncut, each with what was set for it by hand."""
     found = []
     for one in edge.ends:
-        off = [float(np.hypot(*(np.array(local.at) - one.at))) for local in work.local]
-        mine = work.local[int(np.argmin(off))] if off and min(off) <= BESIDE else None
+        mine = local_at(work.local, one.at)
         own = {**AS_FOUND, **{key: LOCALS[key].read(value) for key, value in mine.own.items()}} if mine else AS_FOUND
         found.append(Ending(np.array(one.line), own, mine is not None))
     return found
@@ -146,5 +145,5 @@ def spots(work: Work, values: Values) -> list[Spot]:
     found.sort(key=lambda one: (round(one.at[0] / ROW), one.at[1]))
     return [
         Spot(one.at, f"{float(arc_lengths(one.line)[-1]):.1f} mm", tuple((float(x), float(y)) for x, y in one.line),
-             one.own) for one in found
+             one.own, one.by_hand) for one in found
     ]  # fmt: skip

@@ -3,6 +3,7 @@
 import { choose, chooseAll, chosen, howOf, letGo, refreshPanels } from "./choose.js";
 import { Cloth } from "./cloth.js";
 import { CutLine } from "./cutline.js";
+import { Places } from "./places.js";
 import { blockAt, loadPlan } from "./plan.js";
 import { Section } from "./section.js";
 import { SewLine } from "./sewline.js";
@@ -26,9 +27,10 @@ const cut = new CutLine((line) => {
   document.querySelector("[data-cut]").setAttribute("aria-pressed", String(line.placed));
 });
 const spots = new Spots(canvas, () => cloth.draw());
+const places = new Places(() => cloth.draw(), spots);
 const cloth = new Cloth(canvas, {
   cut,
-  handles: [spots, cut],
+  handles: [spots, places, cut],
   placed: (spot) => spots.click(spot),
   onPick: (piece, event) => choose(piece, howOf(event) ? "too" : ""),
 });
