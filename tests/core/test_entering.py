@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 import shapely
 
-from core.jobs import done_of, job_of
+from core.jobs import job_of
 from core.shapes import SHAPES
 from velamen.core.building.build import build_job
 from velamen.core.constructions import constructions
@@ -45,7 +45,7 @@ def job(name, construct, **places):
 
 
 def points(built):
-    return np.concatenate([part.xy for part in done_of(built)[-1].strands])
+    return np.concatenate([part.xy for part in built.sewn[-1].strands])
 
 
 def off(one, other):
@@ -65,12 +65,12 @@ def test_it_ends_where_it_is_asked_to_and_is_led_there_from_the_entry(name, cons
     plain = points(build_job(job(name, construct)).pieces[0])
     (built,) = build_job(job(name, construct, start=start, end=end)).pieces
     both = points(built)
-    begins = [off(one.xy[0], start) for one in done_of(built)[-1].strands]
+    begins = [off(one.xy[0], start) for one in built.sewn[-1].strands]
     assert min(begins) <= 3.0 and (begins[0] <= 3.0 or SHAPES[name].interiors)  # other boundaries may come first
     if construct != "column":  # that ends at the tip of a stroke
         assert off(both[-1], end) <= REACH.get(construct, 3.6) + 1.0
     assert len(both) < 2.2 * len(plain) + 60
-    way = done_of(built)[-1].strands[int(np.argmin(begins))]
+    way = built.sewn[-1].strands[int(np.argmin(begins))]
     if construct == "applique":  # under its cover, never across the cloth
         assert (way.role == CODE["travel"]).any()
         edge = shapely.boundary(SHAPES[name])
@@ -83,7 +83,7 @@ def test_boundaries_are_sewn_from_the_entry_to_the_exit():
     outer, inner = (ring.coords[10] for ring in (region.exterior, region.interiors[0]))
     for start, end in ((outer, inner), (inner, outer)):
         (built,) = build_job(job("ring", "satin_border", start=start, end=end)).pieces
-        strands = done_of(built)[-1].strands
+        strands = built.sewn[-1].strands
         assert len(strands) == 2
         assert off(strands[0].xy[0], start) < 3.0 and off(strands[-1].xy[-1], end) < 3.6
 

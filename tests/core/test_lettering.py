@@ -4,7 +4,8 @@ import numpy as np
 import pytest
 import shapely
 
-from velamen.core.artwork.lettering import TYPEFACES, lettering, smallest_height, word
+from velamen.core.artwork.lettering import lettering, word
+from velamen.core.artwork.typeface import TYPEFACES, smallest_height
 from velamen.core.edits.shapes import drawing
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job

@@ -7,7 +7,8 @@ from hypothesis import strategies as st
 from shapely import Point, box
 
 from core.jobs import job_of
-from velamen.core.artwork.lettering import monogram, smallest_height
+from velamen.core.artwork.lettering import monogram
+from velamen.core.artwork.typeface import smallest_height
 from velamen.core.building.build import build_job
 from velamen.core.edits.brief.finished_width import resized
 from velamen.core.edits.shapes import arranging, drawing

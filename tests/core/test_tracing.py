@@ -12,12 +12,13 @@ from shapely import Point, Polygon, box
 
 from core.pictures import encoded, off, painted, pixel_edge
 from core.shapes import SHAPES, star
-from velamen.core.artwork.lettering import TYPEFACES, lettering
+from velamen.core.artwork.lettering import lettering
 from velamen.core.artwork.read import is_picture
 from velamen.core.artwork.tracing.colours import labelled, palette
 from velamen.core.artwork.tracing.parts import parts
 from velamen.core.artwork.tracing.picture import Picture, read_picture
 from velamen.core.artwork.tracing.trace import MAX_REGIONS, TraceSettings, trace, tracing
+from velamen.core.artwork.typeface import TYPEFACES
 from velamen.core.edits.shapes.import_parts import backdrop_of, take_traced
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job, brief_for

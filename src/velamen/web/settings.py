@@ -50,6 +50,7 @@ MIDDLEWARE = [
     "velamen.web.accounts.middleware.SignInMiddleware",
     "velamen.web.accounts.middleware.ShopMiddleware",
     "velamen.web.work.middleware.AskerMiddleware",
+    "velamen.web.library.typefaces.ShelfMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",

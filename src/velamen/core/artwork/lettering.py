@@ -1,40 +1,23 @@
-"""Lettering: typed text in the shipped typefaces as regions in mm, on a line or an arc."""
+"""Lettering: typed text in a typeface as regions in mm, on a line or an arc."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import lru_cache
-from importlib.resources import files
-from typing import Any
 
 import numpy as np
 import shapely
 from shapely import Polygon
 
 from velamen.core.arrays import Array
-from velamen.core.artwork.fill import regions_of_fill
-from velamen.core.artwork.flatten import TOLERANCE, flatten_cubic, flatten_quadratic
+from velamen.core.artwork.flatten import TOLERANCE
+from velamen.core.artwork.typeface import Font, font_of, glyph, name_of
 from velamen.core.errors import BadInput
 from velamen.core.geometry.combine import union
-from velamen.core.geometry.region import clean_ring
 
-TYPEFACES = {
-    "fredoka": "Fredoka, bold round",
-    "rubik": "Rubik, heavy",
-    "oswald": "Oswald, condensed",
-    "alfa-slab-one": "Alfa Slab One, slab",
-    "graduate": "Graduate, block",
-    "merriweather": "Merriweather, serif",
-    "pacifico": "Pacifico, script",
-    "courgette": "Courgette, brush",
-}
 LONGEST = 60  # letters
 LINES = 4
-THINNEST = 1.0  # mm; a thinner stroke will not sew (handbook, section 4)
-SHAVED = 0.04  # share of a letter's area that its thin strokes may be
 LINE_HEIGHT = 1.45  # of the cap height, between stacked lines
-SAMPLE = "HOnae"  # letters whose strokes tell how small a typeface may be
 
 
 @dataclass(frozen=True)
@@ -58,7 +41,7 @@ def lettering(
     first line stands on, and a second one runs along below, 0 for lines. Raises BadInput for letters
     that the typeface lacks.
     """
-    font = _font(typeface)
+    font = font_of(typeface)
     lines = [line.strip() for line in text.replace("\r", "").split("\n") if line.strip()]
     if not lines or sum(map(len, lines)) > LONGEST or len(lines) > LINES:
         raise BadInput(f"Type 1 to {LONGEST} letters on at most {LINES} lines.")
@@ -88,7 +71,7 @@ def monogram(text: str, typeface: str, height: float) -> list[Letter]:
 
     Every letter is drawn out to fill its upright band, its top and foot following the circle.
     """
-    font = _font(typeface)
+    font = font_of(typeface)
     letters = "".join(text.split())
     if len(letters) != 3:
         raise BadInput("A monogram has three letters: type three.")
@@ -97,7 +80,7 @@ def monogram(text: str, typeface: str, height: float) -> list[Letter]:
     edges = np.array([-0.93, -0.36, -0.32, 0.32, 0.36, 0.93]) * radius
     found = []
     for one, left, right in zip(letters, edges[::2], edges[1::2], strict=True):
-        regions = _glyph(font, one, 1.0 / font.capitals)
+        regions = glyph(font, one, 1.0 / font.capitals)
         if not regions:
             raise BadInput(f"{one!r} has nothing to draw in a monogram: take another letter.")
         low, high = _frame(regions)
@@ -124,77 +107,20 @@ def word(letters: list[Letter], gap: float = 0.0) -> list[Polygon]:
     return union([part for part in shapely.get_parts(area) if part.geom_type == "Polygon"])
 
 
-def smallest_height(typeface: str) -> float:
-    """The smallest height in mm of capitals at which a typeface's strokes keep a millimetre."""
-    return float(np.ceil(10.0 * THINNEST / _font(typeface).stroke) / 10.0)
-
-
-@dataclass(frozen=True)
-class _Font:
-    glyphs: Any
-    names: dict[int, str]
-    advance: dict[str, int]
-    kerning: dict[tuple[str, str], int]
-    capitals: float
-    stroke: float
-
-
 @dataclass(frozen=True)
 class _Row:
     letters: list[Letter]
     width: float
 
 
-@lru_cache(maxsize=16)
-def _font(typeface: str) -> _Font:
-    from fontTools.ttLib import TTFont
-
-    if typeface not in TYPEFACES:
-        raise BadInput(f"There is no typeface {typeface[:30]!r}: choose one of {', '.join(TYPEFACES)}.")
-    with files(__package__).joinpath("typefaces", f"{typeface}.woff").open("rb") as file:
-        font = TTFont(file)
-        font.ensureDecompiled()
-    glyphs, names = font.getGlyphSet(), font.getBestCmap()
-    advance = {name: metric[0] for name, metric in font["hmtx"].metrics.items()}
-    bare = _Font(glyphs, names, advance, _kerning(font), 1.0, 1.0)
-    capital = shapely.union_all(np.array(_glyph(bare, "H", 1.0), dtype=object))
-    tall = float(capital.bounds[3] - capital.bounds[1])
-    stroke = min(_stroke(_glyph(bare, one, 1.0)) for one in SAMPLE) / tall
-    return _Font(glyphs, names, advance, bare.kerning, tall, stroke)
-
-
-def _kerning(font: Any) -> dict[tuple[str, str], int]:
-    """Pairwise kerning of glyph pairs (GPOS, pair adjustment, format 1 and 2)."""
-    pairs: dict[tuple[str, str], int] = {}
-    if "GPOS" not in font or font["GPOS"].table.LookupList is None:
-        return pairs
-    for lookup in font["GPOS"].table.LookupList.Lookup:
-        for table in lookup.SubTable:
-            table = getattr(table, "ExtSubTable", table)
-            if table.LookupType != 2:
-                continue
-            for nth, first in enumerate(table.Coverage.glyphs):
-                if table.Format == 1:
-                    for record in table.PairSet[nth].PairValueRecord:
-                        pairs.setdefault((first, record.SecondGlyph), getattr(record.Value1, "XAdvance", 0) or 0)
-                    continue
-                row = table.Class1Record[table.ClassDef1.classDefs.get(first, 0)].Class2Record
-                for second, kind in table.ClassDef2.classDefs.items():
-                    shift = getattr(row[kind].Value1, "XAdvance", 0) or 0
-                    if shift:
-                        pairs.setdefault((first, second), shift)
-    return pairs
-
-
-def _check(font: _Font, typeface: str, text: str) -> None:
+def _check(font: Font, typeface: str, text: str) -> None:
     missing = next((one for one in text if one != " " and ord(one) not in font.names), None)
     if missing is not None:
-        raise BadInput(
-            f"{TYPEFACES[typeface].split(',')[0]} has no letter {missing!r}: take another typeface or letter."
-        )
+        name = name_of(typeface).split(",")[0]
+        raise BadInput(f"{name} has no letter {missing!r}: take another typeface or letter.")
 
 
-def _row(font: _Font, line: str, scale: float, spacing: float, kerns: Mapping[int, float], first: int) -> _Row:
+def _row(font: Font, line: str, scale: float, spacing: float, kerns: Mapping[int, float], first: int) -> _Row:
     """One line from its left end, its baseline on 0. first: number of its first letter."""
     letters: list[Letter] = []
     at, last = 0.0, ""
@@ -205,7 +131,7 @@ def _row(font: _Font, line: str, scale: float, spacing: float, kerns: Mapping[in
         )
         regions = [
             shapely.transform(part, lambda points, at=at: points + np.array([at, 0.0]))
-            for part in _glyph(font, one, scale)
+            for part in glyph(font, one, scale)
         ]
         if regions:
             letters.append(Letter(one, tuple(regions)))
@@ -268,76 +194,7 @@ def _round(rows: list[_Row], across: float, squeeze: float, height: float) -> li
     return found
 
 
-def _glyph(font: _Font, one: str, scale: float) -> list[Polygon]:
-    """Regions of a character, its baseline on 0, y down."""
-    name = font.names.get(ord(one))
-    if name is None or one == " ":
-        return []
-    from fontTools.pens.recordingPen import DecomposingRecordingPen
-
-    drawn, rings = DecomposingRecordingPen(font.glyphs), _Rings(scale)
-    font.glyphs[name].draw(drawn)
-    drawn.replay(rings)
-    cleaned = [clean_ring(np.concatenate(ring)) for ring in rings.rings]
-    return regions_of_fill([ring for ring in cleaned if len(ring) > 2], False, one).regions
-
-
 def _frame(regions: list[Polygon]) -> tuple[Array, Array]:
     """Lower and upper corner of the box round regions."""
     bounds = np.array([region.bounds for region in regions])
     return bounds[:, :2].min(axis=0), bounds[:, 2:].max(axis=0)
-
-
-class _Rings:
-    """A pen that collects a glyph's contours as flattened rings."""
-
-    def __init__(self, scale: float) -> None:
-        self.scale = scale
-        self.rings: list[list[Array]] = []
-        self.at = np.zeros(2)
-
-    def _mm(self, point: tuple[float, float]) -> Array:
-        return np.array([point[0], -point[1]]) * self.scale
-
-    def moveTo(self, point: tuple[float, float]) -> None:
-        self.at = self._mm(point)
-        self.rings.append([self.at[None]])
-
-    def lineTo(self, point: tuple[float, float]) -> None:
-        self.at = self._mm(point)
-        self.rings[-1].append(self.at[None])
-
-    def curveTo(self, *points: tuple[float, float]) -> None:
-        control = np.array([self.at, *(self._mm(point) for point in points)])
-        self.rings[-1].append(flatten_cubic(control))
-        self.at = control[-1]
-
-    def qCurveTo(self, *points: tuple[float, float] | None) -> None:
-        from fontTools.pens.basePen import decomposeQuadraticSegment
-
-        if points[-1] is None:
-            known = [point for point in points if point is not None]
-            first = ((known[-1][0] + known[0][0]) / 2, (known[-1][1] + known[0][1]) / 2)
-            self.moveTo(first)
-            points = (*known, first)
-        for middle, end in decomposeQuadraticSegment(points):
-            control = np.array([self.at, self._mm(middle), self._mm(end)])
-            self.rings[-1].append(flatten_quadratic(control))
-            self.at = control[-1]
-
-    def closePath(self) -> None:
-        self.at = self.rings[-1][0][0]
-
-    def endPath(self) -> None:
-        self.closePath()
-
-
-def _stroke(regions: list[Polygon]) -> float:
-    """Width below which strokes of a letter vanish: the largest at which little is lost to an opening."""
-    area = shapely.union_all(np.array(regions, dtype=object))
-    low, high = 0.0, float(np.sqrt(area.area))
-    for _ in range(18):
-        width = (low + high) / 2
-        opened = shapely.buffer(shapely.buffer(area, -width / 2, quad_segs=4), width / 2, quad_segs=4)
-        low, high = (width, high) if area.area - opened.area <= SHAVED * area.area else (low, width)
-    return low

@@ -148,6 +148,14 @@ class Sample(StrEnum):
 
 
 @dataclass(frozen=True)
+class Judgement:
+    """How a text in a typeface does when it is sewn so."""
+
+    fits: bool
+    told: str  # in a few words
+
+
+@dataclass(frozen=True)
 class Spot:
     """A place of a piece that has values of its own. Lengths in mm."""
 
@@ -206,6 +214,7 @@ class Construction:
     shown_on: Sample = Sample.BLOB
     shown_with: Mapping[str, Plain] = field(default_factory=dict)  # own values fitting so small a shape
     holds_lace: bool = False  # whether it is put under a design to hold that together without cloth
+    judges: Callable[[str, str, float], Judgement] | None = None  # how a text does in a typeface at a height, mm
     local: Locals | None = None  # for one that lets the person change single places of it
     rigid: Callable[[Shape], str] = lambda shape: ""  # why a shape cannot change its size, "" where it can
 

@@ -16,6 +16,7 @@ from velamen.core.errors import BadInput
 from velamen.core.fixes.drawn_inside import drawn_inside
 from velamen.core.fixes.lace_held import bridged, net_under, underlaid
 from velamen.core.fixes.moved_inside import moved_inside
+from velamen.core.fixes.stroke_width import stroke_width
 from velamen.core.geometry.combine import fill_holes
 from velamen.core.geometry.region import boundaries
 from velamen.core.job.document import Job, change
@@ -199,6 +200,8 @@ WAYS: dict[str, Callable[[Build, Finding], Ways]] = {
     "lace_hinge": lambda build, finding: chain(bridged(build, finding), net_under(build, finding)),
     "lace_sags": net_under,
     "outside_field": moved_inside,
+    "puff_narrow": stroke_width,
+    "puff_wide": stroke_width,
 }
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from velamen.core.artwork.lettering import TYPEFACES, smallest_height
+from velamen.core.artwork.typeface import at_hand, name_of, smallest_height
 from velamen.core.job.document import Job
 from velamen.core.job.shape import Text
 from velamen.core.proofs.finding import Finding
@@ -17,7 +17,7 @@ def letter_findings(job: Job) -> list[Finding]:
     """
     found = []
     for text in job.makers:
-        if not isinstance(text, Text) or text.style != "lines":
+        if not isinstance(text, Text) or text.style != "lines" or not at_hand(text.typeface):
             continue
         members = [shape for shape in job.shapes if shape.maker == text.id]
         pieces = [piece for piece in job.pieces if any(piece.shape == shape.id for shape in members)]
@@ -32,7 +32,7 @@ def letter_findings(job: Job) -> list[Finding]:
         found.append(Finding(
             "lettering_small", "warning", pieces[0].id,
             f"The letters of {text.text.split()[0]!r} are {height:.1f} mm high: strokes of "
-            f"{TYPEFACES[text.typeface].split(',')[0]} fall under a millimetre below {least:.1f}. "
+            f"{name_of(text.typeface).split(',')[0]} fall under a millimetre below {least:.1f}. "
             "Set them larger, or in a bolder typeface.",
             ((x, y),),
         ))  # fmt: skip

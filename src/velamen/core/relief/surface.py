@@ -144,7 +144,7 @@ def _foam(x: Array, y: Array) -> Array:
 def _glitter(x: Array, y: Array) -> Array:
     """Flakes, each lying its own way."""
     spots = _spots(33, 520)
-    tilt = np.random.default_rng(34).normal(size=(len(spots), 2)) * 0.55
+    tilt = np.random.default_rng(34).normal(size=(len(spots), 2)) * 0.4
     best, height = np.full(x.shape, np.inf), np.zeros(x.shape)
     for spot, lean in zip(spots, tilt, strict=True):
         dx, dy = (np.mod(axis - at + TILE / 2, TILE) - TILE / 2 for axis, at in ((x, spot[0]), (y, spot[1])))

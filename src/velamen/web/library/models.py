@@ -1,4 +1,4 @@
-"""Rows that a shop has changed or added, presets saved from pieces, and recipes kept from jobs."""
+"""Rows that a shop has changed or added, presets saved from pieces, recipes kept from jobs, typefaces brought in."""
 
 from django.db import models
 
@@ -51,6 +51,23 @@ class Preset(models.Model):
     class Meta:
         ordering = ["name"]
         constraints = [models.UniqueConstraint(fields=["shop", "name"], name="one_preset_a_name")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Typeface(models.Model):
+    """A typeface that a shop has brought in. key: by what is in its file; licence: what the shop says of it."""
+
+    shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="typefaces")
+    key = models.CharField(max_length=40)
+    name = models.CharField(max_length=80)
+    licence = models.CharField(max_length=200)
+    data = models.BinaryField()
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["shop", "key"], name="one_typeface_a_key")]
 
     def __str__(self) -> str:
         return self.name

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 import msgspec
 import numpy as np
 
 from velamen.core.artwork.basic import BASICS
-from velamen.core.artwork.lettering import TYPEFACES, smallest_height
-from velamen.core.constructions import colour_of
+from velamen.core.artwork.typeface import smallest_height
+from velamen.core.constructions import colour_of, constructions, usual
 from velamen.core.edits.shapes.dies import die_region
 from velamen.core.job.document import Job
 from velamen.core.job.shape import Shape, Text
@@ -21,8 +22,8 @@ from velamen.web.stages.typed import DISTANCE, NUMBERS
 LINE_COLOUR = "#23303a"
 
 
-def art_context(document: Job, shop: Library, chosen: list[str]) -> dict[str, Any]:
-    """Shapes in stack order, top first, the field they lie in, and what can be drawn."""
+def art_context(document: Job, shop: Library, chosen: list[str], faces: Mapping[str, str]) -> dict[str, Any]:
+    """Shapes in stack order, top first, the field they lie in, and what can be drawn. faces: typefaces, by key."""
     library = document.library
     colours = {piece.shape: colour_of(piece, library) for piece in document.pieces}
     cloths = {piece.shape: piece.cloth for piece in document.pieces}
@@ -40,7 +41,9 @@ def art_context(document: Job, shop: Library, chosen: list[str]) -> dict[str, An
         "dies": [_die(die) for die in {**library.dies, **shop.dies}.values()],
         "cloths": {**library.cloths, **shop.cloths}.values(),
         "numbers": NUMBERS | {"distance": DISTANCE},
-        "typefaces": {key: (name, smallest_height(key)) for key, name in TYPEFACES.items()},
+        "typefaces": {key: (name, smallest_height(key)) for key, name in faces.items()},
+        "sewn_as": [one for one in constructions().values() if one.areas and not one.around],
+        "usual": usual("area").name,
         "makers": {maker.id: _maker(maker) for maker in document.makers},
         "document": document,
         "hoop": hoop,

@@ -142,7 +142,8 @@ def _backdrop(job: Job, ids: list[str], asked: Typed) -> Job:
 
 EDITS: Mapping[str, tuple[str, Edit]] = {
     "draw": ("Shape drawn", _draw),
-    "text": ("Text set", lambda job, ids, asked: drawing.draw_text(job, _text_of(asked))),
+    "text": ("Text set", lambda job, ids, asked: drawing.draw_text(
+        job, _text_of(asked), asked.text("sewn"))),
     "retype": ("Text changed", _retype),
     "kern": ("Letter moved", _kern),
     "pen": ("Drawn by hand", _pen),

@@ -31,7 +31,7 @@ from velamen.core.outputs.section_json import section_json
 from velamen.web.jobs import history
 from velamen.web.jobs.access import shop_job
 from velamen.web.jobs.models import Job, Source
-from velamen.web.library import motifs, presets
+from velamen.web.library import motifs, presets, typefaces
 from velamen.web.library.models import Preset
 from velamen.web.library.rows import shop_library
 from velamen.web.stages import edits
@@ -108,7 +108,7 @@ class ArtworkView(View):
 
 def _board(request: HttpRequest, job: Job, chosen: list[str]) -> dict[str, Any]:
     """The drawing board with its tools, and the picture behind it."""
-    context = art_context(job.head.read(), shop_library(request.shop), chosen)
+    context = art_context(job.head.read(), shop_library(request.shop), chosen, typefaces.on_offer(request.shop))
     lies = context["document"].backdrop
     source = Source.objects.filter(shop=request.shop, key=lies.picture).first() if lies else None
     if source is not None:

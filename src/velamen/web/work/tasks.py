@@ -10,6 +10,7 @@ from velamen.core.artwork.svg import Artwork
 from velamen.core.artwork.tracing.colours import Palette, palette
 from velamen.core.artwork.tracing.picture import Picture, read_picture
 from velamen.core.artwork.tracing.trace import Traced, TraceSettings, tracing
+from velamen.core.artwork.typeface import read_typeface
 from velamen.core.building.build import build_job, take_up
 from velamen.core.building.packed import opened, packed
 from velamen.core.building.progress import Told, telling
@@ -51,6 +52,12 @@ def differing(told: Told, build: bytes, before: dict[str, bytes]) -> Differences
     known = opened(build)
     names = {one.piece.id: one.piece.name for one in known.pieces}
     return differences(before, {name: file_of(known, name) for name in before}, names)
+
+
+def typeface(told: Told, data: bytes) -> str:
+    """What a file of a typeface is called, once it has been drawn with."""
+    name, _ = read_typeface(data)
+    return name
 
 
 def artwork(told: Told, data: bytes, unit: str) -> Artwork:

@@ -10,6 +10,7 @@ from shapely import Polygon
 
 from velamen.core.arrays import Array
 from velamen.core.artwork.basic import BASICS
+from velamen.core.constructions import construction
 from velamen.core.edits.shapes.bring_in import free_name, with_line, with_region
 from velamen.core.edits.shapes.choosing import (
     areas,
@@ -81,9 +82,14 @@ def lines_cleared(job: Job, ids: Sequence[str]) -> Job:
     return with_shapes(job, [change(shape, lines=[]) for shape in free_shapes(job, ids)])
 
 
-def draw_text(job: Job, text: Text) -> Job:
-    """The job with typed text as live shapes of one cloth."""
-    return with_maker(job, change(text, id=free_maker(job)))
+def draw_text(job: Job, text: Text, construct: str = "") -> Job:
+    """The job with typed text as live shapes of one cloth, each sewn as a construction where one is given."""
+    known = {one.id for one in job.pieces}
+    drawn = with_maker(job, change(text, id=free_maker(job)))
+    if not construct:
+        return drawn
+    name = construction(construct).name
+    return change(drawn, pieces=[one if one.id in known else change(one, construct=name) for one in drawn.pieces])
 
 
 def retyped(job: Job, text: Text) -> Job:

@@ -30,6 +30,7 @@ export function attachTools(root, edit, chosen) {
     if (form.matches(".lettering")) {
       form.addEventListener("input", () => tellLeast(form));
       tellLeast(form);
+      if (form.elements.sewn) form.addEventListener("input", () => judge(form));
     }
     if (form.dataset.preview !== undefined) attachPreview(root, form, chosen);
   }
@@ -42,6 +43,32 @@ export function attachTools(root, edit, chosen) {
   for (const form of root.querySelectorAll("form.tool:not([data-do])")) {
     form.addEventListener("submit", (event) => event.preventDefault());
   }
+}
+
+// How each typeface does for the text, where what it is sewn as judges that: said beside its name, and of the chosen
+// one below.
+let judging = 0;
+function judge(form) {
+  const address = form.elements.sewn.selectedOptions[0]?.dataset.judged, text = form.elements.text.value || form.elements.text.placeholder;
+  const told = form.querySelector(".judged-told"), mine = ++judging;
+  const say = (found) => {
+    for (const option of form.elements.typeface.options) {
+      option.dataset.name ??= option.textContent;
+      const one = found[option.value];
+      option.textContent = one ? `${option.dataset.name} · ${one.fits ? "fits" : "falls short"}` : option.dataset.name;
+    }
+    const one = found[form.elements.typeface.value];
+    told.hidden = !one;
+    told.classList.toggle("wrong", Boolean(one && !one.fits));
+    told.textContent = one ? `${form.elements.sewn.selectedOptions[0].textContent}: ${one.told}.` : "";
+  };
+  if (!address) return say({});
+  setTimeout(async () => {
+    if (mine !== judging) return; // typed on
+    const asked = new URLSearchParams({ construct: form.elements.sewn.value, text, height: form.elements.letter_height.value });
+    const found = await (await fetch(`${address}?${asked}`)).json();
+    if (mine === judging) say(found);
+  }, 250);
 }
 
 // Below its smallest height a typeface's strokes are too thin to sew.
