@@ -14,7 +14,8 @@ from velamen.core.building.lace import is_lace, lace_findings, openings, rinse_o
 from velamen.core.building.lost import Lost, setting_aside
 from velamen.core.building.matched import Matched, PieceValues, matched_job, without
 from velamen.core.building.progress import tell
-from velamen.core.building.sewn import Judged, Passes, given_of, judged, known_from, routed, sewn
+from velamen.core.building.routes import BuiltRoute, routed_passes
+from velamen.core.building.sewn import Judged, Passes, given_of, judged, known_from, sewn
 from velamen.core.constructions import construction
 from velamen.core.constructions.base import Construction, Work
 from velamen.core.geometry.region import Area
@@ -85,15 +86,6 @@ class BuiltPiece:
     def proofs(self) -> Mapping[str, Proved]:
         """What each of its proofs found, by key; those that had nothing to judge left out."""
         return self.proved.proofs
-
-
-@dataclass(frozen=True)
-class BuiltRoute:
-    """A route as built."""
-
-    pieces: tuple[str, ...]  # ids in sewing order
-    before: int  # trims without it
-    after: int  # trims with it
 
 
 @dataclass(frozen=True)
@@ -295,7 +287,7 @@ def build_job(job: Job) -> Build:
         return replace(rest, job=job, lost=(*matched.lost, *lost, *rest.lost))
     pieces = tuple(found)
     passes = {key: each for one in pieces for key, each in one.passes.items()}
-    routes = _routed_passes(job, pieces, passes)
+    routes = routed_passes(job, pieces, passes, matched.skeleton.operations)
     operations = _done(matched, pieces, passes)
     steps = together(operations)
     plan = plan_of(_plan_steps(steps, passes))
@@ -320,32 +312,6 @@ def _done(matched: Matched, pieces: Sequence[BuiltPiece], passes: Passes) -> lis
     sewn = {"", *(one.piece.id for one in pieces if any(each.strands for each in one.sewn))}
     done = [one for one in matched.skeleton.operations if one.fills is None or passes.get(one.key)]
     return [one for one in done if one.when is not When.AFTER or one.piece in sewn]
-
-
-def _routed_passes(job: Job, pieces: Sequence[BuiltPiece], passes: dict[str, tuple[Pass, ...]]) -> list[BuiltRoute]:
-    """Routes; the passes of each, in place, all with the first operation of its first piece."""
-    routes: list[BuiltRoute] = []
-    taken: set[str] = set()
-    for asked in job.routes:
-        group = [one for one in pieces if one.piece.id in asked.pieces and _routable(one)]
-        group = [one for one in group if one.sewn and one.piece.thread == group[0].piece.thread]
-        if len(group) < 2 or any(one.piece.id in taken for one in group):
-            continue
-        found = routed(tuple(given_of(one.piece, one.work, one.values, one.operations) for one in group),
-                        asked.start, asked.end)  # fmt: skip
-        taken |= {one.piece.id for one in group}
-        for built in group:
-            for one in built.operations:
-                passes.pop(one.key, None)
-        passes[group[0].operations[0].key] = tuple(one for sewn in found.passes for one in sewn)
-        order = tuple(group[nth].piece.id for nth in found.order)
-        routes.append(BuiltRoute(order, found.before, found.after))
-    return routes
-
-
-def _routable(built: BuiltPiece) -> bool:
-    """Whether a piece is stitching alone, without a hand step between."""
-    return not any(one.does and one.when is not When.AFTER for one in built.operations)
 
 
 def section_of(build: Build, middle: tuple[float, float], angle: float, length: float) -> Section:

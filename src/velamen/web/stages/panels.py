@@ -10,6 +10,7 @@ from typing import Any
 from django.http import HttpRequest
 
 from velamen.core.building.build import Build, BuiltPiece
+from velamen.core.building.routes import together_by
 from velamen.core.constructions import construction, constructions, lays_cloth
 from velamen.core.constructions.base import Construction, Family
 from velamen.core.edits.stack.grounds import may_be_frozen, may_get_cloth
@@ -74,7 +75,7 @@ def piece_context(request: HttpRequest, job: Job, piece_id: str | None, also: li
         "groups": value_groups(chosen.values, [one.values for one in others]) if chosen else [],
         "cloths": {**known.cloths, **shop.cloths}.values(),
         "threads": {**known.threads, **shop.threads}.values(),
-        "foams": {**known.foams, **shop.foams}.values(),
+        "foams": {**known.foams, **shop.foams},
         "figures": {**known.motifs, **shop.motifs},
         "cloth": known.cloths[chosen.piece.cloth] if chosen else None,
         "thread": known.threads[chosen.piece.thread] if chosen else None,
@@ -92,7 +93,7 @@ def piece_context(request: HttpRequest, job: Job, piece_id: str | None, also: li
         "may_share": len(build.cut) > 1 and not build.job.order,
         "grounds": [one for one in constructions().values() if one.around and not one.around.motif],
         "motifs": [one for one in constructions().values() if one.around and one.around.motif],
-        "neighbours": len(neighbours(build.job, chosen.piece.id)) if chosen else 0,
+        "neighbours": _may_route(build, chosen) if chosen else 0,
     }
 
 
@@ -106,6 +107,13 @@ def sewing_of(build: Build, chosen: BuiltPiece) -> dict[str, Any]:
         "ends": _ends(piece.start, piece.end) if construction(piece.construct).ends else [],
         "others": [one.piece for one in build.pieces if one.piece.own and one.piece.id != piece.id],
     }  # fmt: skip
+
+
+def _may_route(build: Build, chosen: BuiltPiece) -> int:
+    """How many pieces beside one could be sewn on with it as a route, itself among them."""
+    by = together_by(chosen)
+    ids = neighbours(build.job, chosen.piece.id) if by is not None else []
+    return sum(1 for key in ids if (one := build.piece(key)) is not None and together_by(one) == by)
 
 
 def places_of(chosen: BuiltPiece) -> list[dict[str, Any]]:
