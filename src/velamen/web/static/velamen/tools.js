@@ -63,6 +63,9 @@ function judge(form) {
     told.textContent = one ? `${form.elements.sewn.selectedOptions[0].textContent}: ${one.told}.` : "";
   };
   if (!address) return say({});
+  told.hidden = false;
+  told.classList.remove("wrong");
+  told.textContent = "Looking at the strokes…";
   setTimeout(async () => {
     if (mine !== judging) return; // typed on
     const asked = new URLSearchParams({ construct: form.elements.sewn.value, text, height: form.elements.letter_height.value });
