@@ -83,7 +83,14 @@ def sagging():
     return lace((box(-12, -9, 12, 9), "motif_column", {"motif_times": 1.0}), (box(-12, -9, 12, 9), "satin_border"))
 
 
+def puffs(*regions):
+    job = job_of(*regions, base="firm_woven")
+    return change(job, pieces=[change(one, construct="puff") for one in job.pieces])
+
+
 BROKEN = {
+    "puff_narrow": (lambda: puffs(box(-20, -1.3, 20, 1.3)), "Make it 18 % larger"),
+    "puff_wide": (lambda: puffs(box(-30, -5.5, 30, 5.5)), "Make it 11 % smaller"),
     "column_wide": (wide_column, "Sew piece 1 as a fill"),
     "trim_blocked": (sewn_over_the_waste, "Sew on once piece 1 is trimmed"),
     "order_wrong": (cover_before_tack, "Sew piece 1 where the stack has it"),

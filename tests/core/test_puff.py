@@ -10,13 +10,22 @@ from core.jobs import job_of, order_of
 from core.shapes import SHAPES
 from velamen.core.artwork.lettering import lettering
 from velamen.core.building.build import build_job
-from velamen.core.job.document import change
+from velamen.core.building.works import check_pieces
+from velamen.core.constructions.puff.satin import CUTTING, RUNS, spots
+from velamen.core.constructions.puff.typefaces import judged, judgement
+from velamen.core.edits.shapes.arranging import moved as shapes_moved
+from velamen.core.edits.shapes.drawing import draw_text
+from velamen.core.edits.stack.local_values import with_local as edit_local
+from velamen.core.errors import BadInput
+from velamen.core.fixes.job_fixes import mends
+from velamen.core.job.document import Local, Route, change
+from velamen.core.job.reading import read_job, write_job
+from velamen.core.job.shape import Text
 from velamen.core.outputs.report import report
 from velamen.core.proofs.foam_tear import prove_foam_tear
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.strand import Strand, strand
 
-CUTTING = "column", "cap"
 FLAT = {"puff_ends": "flat", "puff_perforate": False}  # foam cut by rails alone
 BAR = box(-15, -2.5, 15, 2.5)
 RING = Point(0, 0).buffer(12).difference(Point(0, 0).buffer(7))
@@ -61,6 +70,92 @@ def test_caps_reach_past_the_end_are_sewn_before_what_covers_them_and_begin_unde
     assert 0.4 < np.abs(one.xy[caps, 0]).max() - 15 < 0.65
     assert caps.max() < np.flatnonzero(one.role == CODE["column"]).min()
     assert (np.abs(one.xy[[0, -1]]) < [15, 2.7]).all()
+
+
+@pytest.mark.parametrize("form", ["full", "tapered", "corners"])
+def test_every_form_of_cap_cuts_the_end_each_in_its_own_way(form):
+    (one,) = sewn(BAR, puff_cap=form, puff_ends="capped")
+    assert prove_foam_tear([one], CUTTING, RUNS).held
+    caps = one.xy[(one.role == CODE["cap"]) & (one.xy[:, 0] > 0)]
+    outer, inner = caps[caps[:, 0] > 15.2], caps[caps[:, 0] < 14]
+    wide = np.ptp(outer[:, 1])
+    assert 3.6 < wide < 5.2
+    if form == "full":
+        assert np.ptp(inner[:, 1]) == pytest.approx(wide, abs=0.5)
+    if form == "tapered":
+        assert np.ptp(inner[:, 1]) == pytest.approx(0.6 * wide, abs=0.4)
+    perforated = one.xy[(one.role == CODE["perforation"]) & (one.xy[:, 0] > 0)]
+    if form == "corners":
+        assert np.diff(np.sort(outer[:, 1])).max() > 1.4  # two caps, and between them a perforation
+        assert len(perforated) >= 3 and np.abs(perforated[:, 0] - 14.85).max() < 0.25
+    else:
+        assert not len(perforated) and np.diff(np.sort(outer[:, 1])).max() < 0.6
+
+
+def test_foam_edge_that_has_no_cap_is_perforated_where_that_is_wanted():
+    (one,) = sewn(BAR, puff_ends="flat", puff_perforate=True)
+    assert prove_foam_tear([one], CUTTING, RUNS).held
+    assert not (one.role == CODE["cap"]).any() and (one.role == CODE["perforation"]).sum() > 8
+
+
+HAND = {"H": 4, "E": 5, "T": 3, "O": 0, "A": 3, "S": 2, "C": 2, "I": 2, "X": 4, "L": 3}
+CUT_BY_ROWS = {"A": 1, "S": 1}  # the flat apex and one terminal: rows end all along them
+
+
+@pytest.mark.parametrize("letter", HAND)
+def test_ends_that_get_caps_are_those_that_were_marked_by_hand(letter):
+    (region,) = [each for one in lettering(letter, "rubik", 25) for each in one.regions]
+    (piece,) = build_job(puffed(region, puff_foam="foam_2")).pieces
+    assert len(spots(piece.work, piece.values)) == HAND[letter] - CUT_BY_ROWS.get(letter, 0)
+
+
+def test_what_no_machine_sews_in_one_stitch_is_divided_along_a_perforated_middle():
+    (one,) = sewn(box(-25, -6.8, 25, 6.8), puff_perforate=False)
+    column = one.xy[one.role == CODE["column"]]
+    gap = np.linalg.norm(np.diff(column, axis=0), axis=1)
+    assert gap.max() < 7.6
+    middle = np.sort(column[(np.abs(column[:, 1]) < 1.0) & (np.abs(column[:, 0]) < 22), 0])
+    assert len(middle) > 150 and np.diff(middle).max() <= 1.0
+    assert np.abs(column[np.abs(column[:, 1]) < 1.0, 1]).max() < 0.3  # one line, not a scatter
+
+
+def with_local(job, at, **own):
+    return change(job, pieces=[change(one, local=[Local(at, own)]) for one in job.pieces])
+
+
+def test_a_cap_is_switched_off_moved_and_sized_at_its_place_alone():
+    job = puffed(BAR)
+    found = build_job(with_local(job, (15.0, 0.2), cap_on=False)).pieces[0].proofs["foam_tear"]
+    assert not found.held and [one.x > 14 for one in found.spots] == [True]
+
+    def right(**own):
+        (one,) = strands_of(build_job(with_local(job, (15.0, 0.0), **own)).pieces[0])
+        caps = one.xy[one.role == CODE["cap"]]
+        assert np.ptp(caps[caps[:, 0] < -15.2, 1]) == pytest.approx(4.5, abs=0.4)  # the other end is as it was
+        return caps[caps[:, 0] > 14.95]
+
+    assert np.ptp(right(cap_width=2.0)[:, 1]) == pytest.approx(2.0, abs=0.3)
+    assert right(cap_beyond=1.0)[:, 0].max() == pytest.approx(16, abs=0.2)
+    shift = right(cap_width=2.0, cap_shift=1.0)[:, 1].mean() - right(cap_width=2.0)[:, 1].mean()
+    assert abs(shift) == pytest.approx(1.0, abs=0.2)
+
+
+def test_what_is_set_at_a_place_moves_with_its_shape_and_is_taken_back():
+    job = edit_local(puffed(BAR), "p1", (15.0, 0.0), {"cap_width": "3"})
+    assert job.pieces[0].local == [Local((15.0, 0.0), {"cap_width": 3.0})]
+    assert read_job(write_job(job)) == job
+    moved = shapes_moved(job, ["s1"], np.eye(2), np.array([4.0, 2.0]))
+    assert moved.pieces[0].local[0].at == (19.0, 2.0)
+    job = edit_local(job, "p1", (14.9, 0.3), {"cap_shift": "-1"})
+    assert job.pieces[0].local == [Local((15.0, 0.0), {"cap_width": 3.0, "cap_shift": -1.0})]
+    assert edit_local(job, "p1", (15.0, 0.0), {}).pieces[0].local == []
+    with pytest.raises(BadInput, match="Width 80 is out of bounds: use 0 to 20 mm"):
+        edit_local(job, "p1", (15.0, 0.0), {"cap_width": "80"})
+    with pytest.raises(BadInput, match="no value 'cover_width' at a place"):
+        edit_local(job, "p1", (15.0, 0.0), {"cover_width": "3"})
+    for own in ({"cap_width": 80.0}, {"cover_width": 3.0}):
+        with pytest.raises(BadInput):
+            check_pieces(with_local(job, (0.0, 0.0), **own))
 
 
 @pytest.mark.parametrize("ends", ["flat", "capped"])
@@ -165,6 +260,56 @@ def test_foam_is_laid_over_all_letters_and_torn_away_at_one_stop_each():
     assert not sheet.region.equals(build.pieces[0].work.region)
     assert [one.piece for one in tear.operations] == ["p1", "p2"]
     assert not [one for one in build.findings if "sewn on the foam" in one.message]
+
+
+def test_two_sheets_raise_the_foot_twice_as_far_and_counters_are_named():
+    job = puffed(BAR, translate(RING, 0, 16), puff_sheets=2)
+    build = build_job(job)
+    lay, tear = (stop.step for stop in build.plan.stops)
+    assert "Raise the presser foot by 6.0 mm. Lay two sheets of foam 3 mm over piece 1 and piece 2" in lay.text
+    assert "round piece 1 and piece 2 and out of the counters of piece 2;" in tear.text
+    ((first, second),) = (effect.layers for effect in lay.effects)
+    assert first.region.equals(second.region)
+    assert "counters" not in build_job(puffed(BAR)).plan.stops[-1].step.text
+
+
+def test_letters_under_one_sheet_are_sewn_from_the_centre_of_a_cap_out():
+    job = puffed(*(box(x, -8, x + 7, 8) for x in (-34, -14, 6, 26)))
+    order = [key for key in order_of(build_job(change(job, brief=change(job.brief, hoop="cap130x60"))))
+             if key.endswith(":column")]  # fmt: skip
+    assert order == [f"p{nth}:column" for nth in (3, 4, 2, 1)]
+    assert [key for key in order_of(build_job(job)) if key.endswith(":column")] == [
+        f"p{n}:column" for n in (1, 2, 3, 4)
+    ]
+
+
+def test_touching_letters_under_one_sheet_are_one_route_with_fewer_trims():
+    regions = [each for one in lettering("Loft", "pacifico", 25, -1.5) for each in one.regions]
+    job = puffed(*regions)
+    build = build_job(change(job, routes=[Route([one.id for one in job.pieces])]))
+    (route,) = build.routes
+    assert (route.before, route.after) == (4, 1) and build.figures.trims == build_job(job).figures.trims - 3
+    assert [key.split(":")[1] for key in order_of(build)] == [*["lay"] * 4, "column", *["tear"] * 4]
+    assert all(one.proofs["foam_tear"].held for one in build.pieces)
+
+
+def test_typefaces_are_judged_by_the_strokes_of_the_letters_at_a_height():
+    assert judged("TIDE", "rubik", 25).fits and not judged("TIDE", "rubik", 9).fits
+    assert judged("TIDE", "rubik", 9).narrow and judged("TIDE", "rubik", 60).wide
+    thin = judged("TIDE", "graduate", 25)
+    assert set(thin.narrow) == {"T", "D", "E"} and thin.low < 3 < thin.high
+    assert "3 of 4 fall short (T, D, E), strokes 2.5 to" in judgement("TIDE", "graduate", 25).told
+
+
+def test_live_text_too_narrow_for_foam_is_mended_by_another_typeface_or_size():
+    job = draw_text(change(puffed(BAR), shapes=[], pieces=[]), Text("", "TIDE", "graduate", 25.0), "puff")
+    assert {one.construct for one in job.pieces} == {"puff"}
+    build = build_job(job)
+    finding = next(one for one in build.findings if one.code == "puff_narrow")
+    ways = mends(build, finding)
+    assert [one.label.split()[0] for one in ways] == ["Set", "Set", "Make"] and "larger" in ways[-1].label
+    for one in ways:
+        assert not [each for each in build_job(one.job).findings if each.code in ("puff_narrow", "puff_wide")]
 
 
 def test_without_foam_it_is_satin_alone():

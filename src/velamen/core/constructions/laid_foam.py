@@ -12,6 +12,7 @@ from velamen.core.constructions.foam_proof import foam_proof
 from velamen.core.constructions.foam_steps import FOAM_TACK, foam_of, foam_settings, laying, tearing
 from velamen.core.constructions.laid_cloth import PLACEMENT
 from velamen.core.constructions.plain import DECORATION
+from velamen.core.geometry.region import Area
 from velamen.core.proofs.finding import Finding
 from velamen.core.proofs.foam_tear import CUT, FoamTear, prove_perforated
 from velamen.core.setting import Plain, Setting
@@ -19,8 +20,8 @@ from velamen.core.stitching.border import run_borders
 from velamen.core.stitching.foam_caps import PERFORATION
 from velamen.core.stitching.open_ground import open_ground
 from velamen.core.stitching.open_rings import open_rings
-from velamen.core.stitching.roles import TIE
-from velamen.core.stitching.strand import Strand
+from velamen.core.stitching.roles import CODE, TIE
+from velamen.core.stitching.strand import Strand, short_enough
 from velamen.core.timeline.operation import Fill, Operation
 from velamen.core.timeline.passes import Pass
 from velamen.core.values.value import Values, choice, number
@@ -95,11 +96,24 @@ def _open(work: Work, values: Values) -> list[Pass]:
 
 def _perforation(work: Work, values: Values) -> list[Pass]:
     step = number(values, "laid_foam_perforation")
-    return _pass(work, PERFORATION, f"Perforation {step:.1f}", run_borders(work.region, PERFORATION, step))
+    runs = run_borders(work.region, PERFORATION, step)
+    sewn = [short_enough(one, step) for one in runs]  # at corners they leave stitches out that are too short to sew
+    return _pass(work, PERFORATION, f"Perforation {step:.1f}", sewn)
 
 
 def _proves(found: Sewn, strands: list[Strand]) -> FoamTear:
-    return prove_perforated(found.work.region, strands, (PERFORATION, TIE))
+    return prove_perforated(_torn_along(found.work.region, strands), strands, (PERFORATION, TIE))
+
+
+def _torn_along(region: Area, strands: list[Strand]) -> Area:
+    """What stays of the foam: it tears from hole to hole, which a ragged outline does not follow everywhere."""
+    code = CODE[PERFORATION]
+    runs = [shapely.LineString(points) for one in strands if len(points := one.xy[one.role == code]) > 2]
+    rounds = [shapely.linearrings(shapely.get_coordinates(run)) for run in runs]
+    faces = shapely.get_parts(shapely.polygonize([shapely.node(shapely.MultiLineString([
+        shapely.get_coordinates(one) for one in rounds]))])) if rounds else np.zeros(0, dtype=object)  # fmt: skip
+    inside = faces[shapely.covers(region, shapely.point_on_surface(faces))] if len(faces) else faces
+    return shapely.union_all(inside) if len(inside) else region
 
 
 def findings(found: Sewn) -> list[Finding]:

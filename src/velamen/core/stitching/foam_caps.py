@@ -17,7 +17,7 @@ CAP = declare("cap", "cap")
 PERFORATION = declare("perforation", "perforation", dash="1 2")
 FULL, TAPERED, CORNERS = "full", "tapered", "corners"
 FORMS = ((FULL, "full"), (TAPERED, "narrower inwards"), (CORNERS, "two at the corners"))
-BEYOND = 0.5  # mm past the edge
+BEYOND, MOST_BEYOND = 0.5, 1.0  # mm past the shape, and how much more past an edge that lies inside it
 DEPTHS = (2.0, 1.7, 1.4, 1.1, 0.8, 0.5)  # mm inside it, the first that stays under the columns
 UNDER = 0.25  # mm that a cap keeps inside what covers it
 PITCH = 0.28  # mm between needle points past the edge
@@ -39,15 +39,23 @@ class Cut:
     shift: float = 0.0
 
 
-def room_of(covered: Area) -> Area:
-    """Where caps may lie: inside what the columns over them cover."""
-    room = shapely.buffer(covered, -UNDER, quad_segs=4)
-    shapely.prepare(room)
-    return room
+@dataclass(frozen=True)
+class Room:
+    """Where caps may lie. inside: what the columns over them cover; whole: that and the shape, which they pass."""
+
+    inside: Area
+    whole: Area
 
 
-def foam_cap(line: Array, room: Area, cut: Cut) -> Strand:
-    """A cap across a stretch of edge (k, 2), begun and ended inside `room`."""
+def room_of(covered: Area, region: Area) -> Room:
+    """Where caps of a region may lie, some of which columns cover."""
+    inside = shapely.buffer(covered, -UNDER, quad_segs=4)
+    shapely.prepare(inside)
+    return Room(inside, shapely.union(shapely.make_valid(covered), region))
+
+
+def foam_cap(line: Array, room: Room, cut: Cut) -> Strand:
+    """A cap across a stretch of edge (k, 2), begun and ended inside."""
     wide = float(arc_lengths(line)[-1])
     if cut.form != CORNERS or wide < CORNERS_FROM:
         return strand(_zigzag(line, room, cut), CAP)
@@ -61,7 +69,7 @@ def foam_cap(line: Array, room: Area, cut: Cut) -> Strand:
     return Strand(xy[kept], role[kept])
 
 
-def perforation(line: Array, room: Area) -> Strand:
+def perforation(line: Array, room: Room) -> Strand:
     """A run just inside a stretch of edge (k, 2)."""
     way = arc_lengths(line)
     steps = max(int(np.ceil(way[-1] / STEP)), 1)
@@ -89,18 +97,18 @@ def moved(covered: Area, line: Array, cut: Cut) -> Array:
     return np.asarray(shapely.get_coordinates(shapely.line_interpolate_point(ring, places)))
 
 
-def _outward(line: Array, room: Area) -> Array:
+def _outward(line: Array, room: Room) -> Array:
     """The direction out of what covers a stretch of its edge."""
     course = line[-1] - line[0]
     size = float(np.linalg.norm(course))
     course = course / size if size > 1e-6 else np.array([1.0, 0.0])
     outward = np.array([course[1], -course[0]])
     middle = line[len(line) // 2]
-    inside = [shapely.distance(room, shapely.Point(middle + side * 0.8 * outward)) for side in (1.0, -1.0)]
+    inside = [shapely.distance(room.inside, shapely.Point(middle + side * 0.8 * outward)) for side in (1.0, -1.0)]
     return outward if inside[0] > inside[1] else -outward
 
 
-def _zigzag(line: Array, room: Area, cut: Cut) -> Array:
+def _zigzag(line: Array, room: Room, cut: Cut) -> Array:
     """Needle points (n, 2) in and out across a stretch of edge (k, 2), the first and the last inside."""
     outward = _outward(line, room)
     course = np.array([-outward[1], outward[0]])
@@ -118,6 +126,18 @@ def _zigzag(line: Array, room: Area, cut: Cut) -> Array:
     within = inward - DEPTHS[-1] * outward
     for depth in DEPTHS[::-1]:
         tried = inward - depth * outward
-        kept = shapely.covers(room, shapely.points(tried))
+        kept = shapely.covers(room.inside, shapely.points(tried))
         within[kept] = tried[kept]
-    return np.asarray(np.where(np.arange(len(share))[:, None] % 2 == 0, within, spots + cut.beyond * outward))
+    past = _past(spots, outward, room.whole, cut.beyond)
+    return np.asarray(np.where(np.arange(len(share))[:, None] % 2 == 0, within, spots + past[:, None] * outward))
+
+
+def _past(spots: Array, outward: Array, whole: Area, beyond: float) -> Array:
+    """How far out of places (n, 2) on the edge of what is covered a cap goes, so that it passes the shape too: mm."""
+    limit = shapely.buffer(whole, beyond, quad_segs=8)
+    far = shapely.linestrings(np.stack([spots, spots + (beyond + MOST_BEYOND) * outward], axis=1))
+    left = shapely.get_parts(shapely.intersection(far, limit), return_index=True)
+    reach = np.full(len(spots), beyond)
+    starts = shapely.dwithin(left[0], shapely.points(spots)[left[1]], 1e-6)
+    np.maximum.at(reach, left[1][starts], shapely.length(left[0][starts]))
+    return np.asarray(np.minimum(reach, beyond + MOST_BEYOND - 1e-6))

@@ -58,10 +58,10 @@ def by_turns(rows: list[Array], runs: list[Array], role: str, first: str = "") -
     return join([Strand(np.concatenate(parts), roles)])
 
 
-def short_enough(part: Strand) -> Strand:
-    """The strand with every stitch longer than a machine sews divided evenly."""
+def short_enough(part: Strand, longest: float = LONGEST) -> Strand:
+    """The strand with every stitch over so many mm, or longer than a machine sews, divided evenly."""
     gap = np.linalg.norm(np.diff(part.xy, axis=0), axis=1)
-    pieces = np.maximum(np.ceil(gap / LONGEST), 1).astype(np.int64)
+    pieces = np.maximum(np.ceil(gap / longest), 1).astype(np.int64)
     if (pieces == 1).all():
         return part
     owner = np.repeat(np.arange(len(pieces)), pieces)

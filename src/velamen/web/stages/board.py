@@ -42,7 +42,9 @@ def art_context(document: Job, shop: Library, chosen: list[str], faces: Mapping[
         "cloths": {**library.cloths, **shop.cloths}.values(),
         "numbers": NUMBERS | {"distance": DISTANCE},
         "typefaces": {key: (name, smallest_height(key)) for key, name in faces.items()},
-        "sewn_as": [(one, one.judges is not None) for one in constructions().values() if one.areas and not one.around],
+        "sewn_as": [
+            (one, one.judges is not None) for one in constructions().values() if one.areas and not one.around
+        ],
         "usual": usual("area").name,
         "makers": {maker.id: _maker(maker) for maker in document.makers},
         "document": document,

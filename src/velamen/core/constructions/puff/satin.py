@@ -97,7 +97,7 @@ def _cut_columns(region: Polygon, work: Work, values: Values) -> list[Strand]:
     for nth in range(ROUNDS if edge and capped else 0):
         if edge is None or not edge.uncut:
             break
-        room = room_of(edge.covered)
+        room = room_of(edge.covered, region)
         for one in _endings(edge, work if nth == 0 else replace(work, local=())):
             if one.by_hand:
                 settled.append(one.line)
@@ -107,7 +107,7 @@ def _cut_columns(region: Polygon, work: Work, values: Values) -> list[Strand]:
     whole = _linked(caps, sewn, region)
     if edge and values["puff_perforate"].value:
         edge = foam_edge(whole, CUTTING, RUNS)
-        room = room_of(edge.covered)
+        room = room_of(edge.covered, region)
         lines = [line for one in edge.uncut if not _among(line := np.array(one.line), settled)]
         whole = _linked([*caps, *(perforation(line, room) for line in lines)], sewn, region) if lines else whole
     return under_satin(whole, CUTTING) if edge else whole
