@@ -9,17 +9,16 @@ from math import ceil
 import numpy as np
 import shapely
 
+from velamen.core.building.built_piece import BuiltPiece
 from velamen.core.building.following import sewn_area
 from velamen.core.building.lace import is_lace, lace_findings, openings, rinse_of, table_under
 from velamen.core.building.lost import Lost, setting_aside
 from velamen.core.building.matched import Matched, PieceValues, matched_job, without
 from velamen.core.building.progress import tell
 from velamen.core.building.routes import BuiltRoute, routed_passes
-from velamen.core.building.sewn import Judged, Passes, given_of, judged, known_from, sewn
-from velamen.core.constructions import construction
-from velamen.core.constructions.base import Construction, Work
+from velamen.core.building.sewn import Passes, given_of, judged, known_from, sewn
 from velamen.core.geometry.region import Area
-from velamen.core.job.document import COPY, Job, Piece
+from velamen.core.job.document import COPY, Job
 from velamen.core.materials.hoops import field
 from velamen.core.materials.library import Library
 from velamen.core.memo import worked_out
@@ -33,59 +32,18 @@ from velamen.core.proofs.density import density_findings
 from velamen.core.proofs.finding import Finding, order_finding
 from velamen.core.proofs.lettering import letter_findings
 from velamen.core.proofs.materials import Sight, job_findings
-from velamen.core.proofs.proved import Proved
 from velamen.core.proofs.repeat import repeat_findings
 from velamen.core.proofs.rinse.proof import Rinse
 from velamen.core.proofs.thread_ends import end_findings
 from velamen.core.timeline.layers import Layer
 from velamen.core.timeline.operation import Operation, Stop, When
-from velamen.core.timeline.passes import Pass
 from velamen.core.timeline.placed import Placed
 from velamen.core.timeline.refusals import violations
 from velamen.core.timeline.stops import together
-from velamen.core.values.value import Values, plain_values
+from velamen.core.values.value import plain_values
 
 SPARE = 1e-6  # of a repeat that need not be sewn for
 MATCHED, SEWN = 0.2, 0.8  # shares of the work that are done then
-
-
-@dataclass(frozen=True)
-class BuiltPiece:
-    """One piece built."""
-
-    piece: Piece
-    work: Work
-    values: Values
-    operations: tuple[Operation, ...]  # in the order that its construction says
-    passes: Passes
-
-    @property
-    def kind(self) -> Construction:
-        return construction(self.piece.construct)
-
-    @property
-    def outline(self) -> Area:
-        """Of its cloth as it is cut, or of its shape."""
-        return next((one.cut.region for one in self.operations if one.cut), self.work.region)
-
-    @worked_out
-    def sewn(self) -> tuple[Pass, ...]:
-        """All its passes, in the order that its construction says."""
-        return tuple(each for one in self.operations for each in self.passes.get(one.key, ()))
-
-    @worked_out
-    def proved(self) -> Judged:
-        """What its proofs find; worked out when first asked for."""
-        return judged(given_of(self.piece, self.work, self.values, self.operations))
-
-    @property
-    def findings(self) -> tuple[Finding, ...]:
-        return self.proved.findings
-
-    @property
-    def proofs(self) -> Mapping[str, Proved]:
-        """What each of its proofs found, by key; those that had nothing to judge left out."""
-        return self.proved.proofs
 
 
 @dataclass(frozen=True)

@@ -4,15 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Hashable, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
+from velamen.core.building.built_piece import BuiltPiece
 from velamen.core.building.sewn import given_of, routed
 from velamen.core.job.document import Job
 from velamen.core.timeline.operation import Operation, When
 from velamen.core.timeline.passes import Pass
-
-if TYPE_CHECKING:
-    from velamen.core.building.build import BuiltPiece
 
 ALONE = "alone"  # of pieces that are stitching alone
 

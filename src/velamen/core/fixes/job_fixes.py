@@ -7,7 +7,8 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from itertools import chain
 
-from velamen.core.building.build import Build, BuiltPiece, build_job
+from velamen.core.building.build import Build, build_job
+from velamen.core.building.built_piece import BuiltPiece
 from velamen.core.constructions import construction, sewn_pieces
 from velamen.core.constructions.base import Sewn
 from velamen.core.edits.stack.makeup import set_makeup

@@ -13,7 +13,8 @@ import msgspec
 import numpy as np
 import shapely
 
-from velamen.core.building.build import Build, BuiltPiece
+from velamen.core.building.build import Build
+from velamen.core.building.built_piece import BuiltPiece
 from velamen.core.geometry.region import Area, rings_of
 from velamen.core.materials.hoops import field
 from velamen.core.outputs.laid import Sheet, pressed_sheets, presses_of, sheets_of

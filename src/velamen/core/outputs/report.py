@@ -6,7 +6,8 @@ from typing import Any
 
 import msgspec
 
-from velamen.core.building.build import Build, BuiltPiece
+from velamen.core.building.build import Build
+from velamen.core.building.built_piece import BuiltPiece
 from velamen.core.building.needs import needs_of
 from velamen.core.building.whole_proofs import order_broken, prove_access, prove_density
 from velamen.core.constructions import listed_proofs

@@ -9,7 +9,8 @@ from typing import Any
 
 from django.http import HttpRequest
 
-from velamen.core.building.build import Build, BuiltPiece
+from velamen.core.building.build import Build
+from velamen.core.building.built_piece import BuiltPiece
 from velamen.core.building.routes import together_by
 from velamen.core.constructions import construction, constructions, lays_cloth
 from velamen.core.constructions.base import Construction, Family

@@ -8,7 +8,8 @@ from typing import Any
 import numpy as np
 import shapely
 
-from velamen.core.building.build import Build, BuiltPiece
+from velamen.core.building.build import Build
+from velamen.core.building.built_piece import BuiltPiece
 from velamen.core.building.whole_proofs import order_broken, prove_access, prove_density
 from velamen.core.constructions import colour_of, listed_proofs
 from velamen.core.outputs.density_picture import steps_of

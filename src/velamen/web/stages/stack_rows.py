@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from velamen.core.building.build import Build, BuiltPiece
+from velamen.core.building.build import Build
+from velamen.core.building.built_piece import BuiltPiece
 from velamen.core.constructions import colour_of
 from velamen.core.outputs.laid import shown
 from velamen.core.plan.stitch_plan import Block, Halt
