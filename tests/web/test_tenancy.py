@@ -66,6 +66,7 @@ def test_no_address_is_left_out_of_these_tests():
     }  # fmt: skip
     shelves = {"library", "row", "restore-row", "presets", "remove-preset", "rules"}  # tests/web/test_library.py
     shelves |= {"recipes", "recipe-picture", "remove-recipe"}  # tests/web/test_recipes.py
+    shelves |= {"typefaces", "typefaces-judged", "remove-typeface"}  # tests/web/test_typefaces.py
     bins = {"bin", "put-back", "delete-job"}  # tests/web/test_bin.py
     assert names - {pattern.name for pattern in urls.job_patterns} == others | people | shelves | bins
 

@@ -73,12 +73,16 @@ def _brought_in(typeface: str) -> tuple[str, bytes] | None:
     return next((found for shelf in SHELVES if (found := shelf(typeface)) is not None), None)
 
 
-@lru_cache(maxsize=24)
 def font_of(typeface: str) -> Font:
-    """A typeface by its key. Raises BadInput where there is none."""
+    """A typeface by its key. Raises BadInput where there is none for whoever asks, though another may have it."""
+    name_of(typeface)
+    return _font(typeface)
+
+
+@lru_cache(maxsize=24)
+def _font(typeface: str) -> Font:
     if typeface in TYPEFACES:
         return opened(files(__package__).joinpath("typefaces", f"{typeface}.woff").read_bytes())
-    name_of(typeface)
     found = _brought_in(typeface)
     assert found is not None
     return opened(found[1])

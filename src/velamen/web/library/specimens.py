@@ -8,6 +8,7 @@ from functools import lru_cache
 import shapely
 
 from velamen.core.artwork.lettering import lettering
+from velamen.core.artwork.typeface import at_hand
 from velamen.core.constructions.base import Judgement
 from velamen.core.constructions.puff.typefaces import judgement
 from velamen.core.errors import BadInput
@@ -25,9 +26,13 @@ class Specimen:
     judged: Judgement
 
 
-@lru_cache(maxsize=128)
 def specimen(typeface: str) -> Specimen | None:
     """A word in a typeface; None where that has not got its letters, or is not at hand."""
+    return _specimen(typeface) if at_hand(typeface) else None
+
+
+@lru_cache(maxsize=128)
+def _specimen(typeface: str) -> Specimen | None:
     try:
         letters = lettering(WORD, typeface, HEIGHT)
         found = judgement(WORD, typeface, HEIGHT)

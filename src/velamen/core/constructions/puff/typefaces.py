@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from velamen.core.artwork.lettering import lettering
+from velamen.core.artwork.typeface import name_of
 from velamen.core.constructions.base import Judgement
 from velamen.core.constructions.puff.strokes import NARROW, WIDE
 from velamen.core.stitching.column import widths
@@ -29,9 +30,9 @@ class Judged:
         return not self.narrow and not self.wide
 
 
-@lru_cache(maxsize=512)
 def judged(text: str, typeface: str, height: float) -> Judged:
     """A typeface judged by the letters of a text. Raises BadInput where those cannot be drawn."""
+    name_of(typeface)  # what is kept of its letters is kept for whoever has it
     every = "".join(dict.fromkeys("".join(text.split())))
     across = {one: _widths(one, typeface, height) for one in every}
     known = [width for found in across.values() for width in found]

@@ -13,6 +13,7 @@ from shapely import Polygon
 
 from velamen.core.arrays import Array
 from velamen.core.artwork.lettering import Letter, lettering, monogram, word
+from velamen.core.artwork.typeface import name_of
 from velamen.core.edits.shapes.bring_in import MAX_PIECES, free_name, with_region
 from velamen.core.errors import BadInput
 from velamen.core.geometry import combine
@@ -27,6 +28,7 @@ from velamen.core.memo import Same
 def made(job: Job, maker: Maker) -> list[tuple[str, Polygon]]:
     """Names and regions that a maker comes to now. Raises BadInput where it comes to nothing."""
     if isinstance(maker, Text):
+        name_of(maker.typeface)  # what is kept of a text is kept for whoever has its typeface
         return _text(msgspec.json.encode(maker))
     sources = [shape for shape in job.shapes if shape.id in maker.sources]
     regions = tuple(Same(region_of(shape)) for shape in sources)
