@@ -29,6 +29,7 @@ from velamen.core.stitching.fill import FillSewing, fill
 from velamen.core.stitching.rows import hatch
 from velamen.core.stitching.strand import Strand
 from velamen.core.timeline.refusals import violations
+from velamen.foam_bench import foam_figures
 from velamen.lace_bench import lace_figures
 
 ROUNDS = 5
@@ -72,6 +73,7 @@ def figures() -> dict[str, Any]:
         **_copies(),
         "one outline over ten: time": round(_seconds(lambda: _afresh(one)) / small, 2),
         **lace_figures(),
+        **foam_figures(),
     }
 
 

@@ -156,6 +156,9 @@ def settings_page() -> str:
     lines = ["# Settings", "", "Generated from the declarations by `./velamen docs`.", ""]
     for kind in constructions().values():
         lines += [f"## {kind.title} (`{kind.name}`)", "", *_settings(kind.settings)]
+        if kind.local is not None:
+            lines += [f"At single places of it (`local` of a piece): {kind.local.word.lower()}.", "",
+                      *_settings(kind.local.settings)]  # fmt: skip
     for material in KINDS.values():
         lines += [f"## Library: {material.title.lower()} (`{material.key}`)", "", *_settings(material.settings)]
     return "\n".join(lines)

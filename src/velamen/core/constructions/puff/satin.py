@@ -31,6 +31,7 @@ from velamen.core.values.value import Values, choice, number
 
 CUTTING = COLUMN, CAP  # roles of the zigzags that cut foam
 RUNS = PERFORATION, TIE  # of what perforates it
+SURE = (PERFORATION,)  # while it is not all sewn: ties go where strands are joined
 ROUNDS = 2  # in which caps are put where foam stays uncut
 ROW = 4.0  # mm across which ends are listed from top to bottom
 WIDEST = 12.0  # mm that a machine sews in one stitch (handbook, section 10)
@@ -90,27 +91,36 @@ def _cut_columns(region: Polygon, work: Work, values: Values) -> list[Strand]:
     """Columns, and before them caps and perforations at what they still leave uncut, in one thread inside the
     shape."""
     sewn = _columns(region, work, values)
-    caps: list[Strand] = []
-    settled: list[Array] = []  # stretches that somebody has decided about
-    form, capped = choice(values, "puff_cap"), choice(values, "puff_ends") == CAPPED
-    edge = foam_edge(sewn, CUTTING) if sewn else None
-    for nth in range(ROUNDS if edge and capped else 0):
-        if edge is None or not edge.uncut:
-            break
-        room = room_of(edge.covered, region)
-        for one in _endings(edge, work if nth == 0 else replace(work, local=())):
-            if one.by_hand:
-                settled.append(one.line)
-            if one.own["cap_on"] and not _among(one.line, settled[: None if nth else 0]):
-                caps.append(foam_cap(moved(edge.covered, one.line, one.cut(form)), room, one.cut(form)))
-        edge = foam_edge([*caps, *sewn], CUTTING, RUNS)
+    if not sewn:
+        return sewn
+    caps, settled = _caps(sewn, region, work, values)
     whole = _linked(caps, sewn, region)
-    if edge and values["puff_perforate"].value:
-        edge = foam_edge(whole, CUTTING, RUNS)
+    edge = foam_edge(whole, CUTTING, SURE)
+    if values["puff_perforate"].value:
         room = room_of(edge.covered, region)
         lines = [line for one in edge.uncut if not _among(line := np.array(one.line), settled)]
-        whole = _linked([*caps, *(perforation(line, room) for line in lines)], sewn, region) if lines else whole
-    return under_satin(whole, CUTTING) if edge else whole
+        if lines:
+            whole = _linked([*caps, *(perforation(line, room) for line in lines)], sewn, region)
+            return under_satin(whole, CUTTING)
+    return under_satin(whole, CUTTING, edge.covered)
+
+
+def _caps(sewn: list[Strand], region: Polygon, work: Work, values: Values) -> tuple[list[Strand], list[Array]]:
+    """Caps at what columns leave uncut, and at what caps leave; and the stretches that somebody has decided about."""
+    found: list[Strand] = []
+    settled: list[Array] = []
+    form = choice(values, "puff_cap")
+    for nth in range(ROUNDS if choice(values, "puff_ends") == CAPPED else 0):
+        edge = foam_edge([*found, *sewn], CUTTING, SURE)
+        room = room_of(edge.covered, region)
+        endings = _endings(edge, work if nth == 0 else replace(work, local=()))
+        endings = [one for one in endings if not _among(one.line, settled)]
+        settled += [one.line for one in endings if one.by_hand]
+        wanted = [one for one in endings if one.own["cap_on"]]
+        found += [foam_cap(moved(edge.covered, one.line, one.cut(form)), room, one.cut(form)) for one in wanted]
+        if not wanted:
+            break
+    return found, settled
 
 
 def _linked(caps: Sequence[Strand], sewn: Sequence[Strand], region: Polygon) -> list[Strand]:
