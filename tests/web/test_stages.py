@@ -214,6 +214,8 @@ def test_demo_loads_once(db):
         BADGE.name,
         "Coral fan ornament",
         "Scallop edging",
+        "TIDE cap",
+        "Starfish bag",
     ]
     fan, edging = (Job.objects.get(name=name).head.read() for name in ("Coral fan ornament", "Scallop edging"))
     for document in (fan, edging):

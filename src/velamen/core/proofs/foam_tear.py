@@ -14,10 +14,12 @@ import shapely
 
 from velamen.core.arrays import Array
 from velamen.core.geometry.region import Area
+from velamen.core.memo import kept
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.strand import Strand
 
 CHUNK, SHARED = 60, 2  # needle points of a zigzag taken as one area, and shared with the next
+TOGETHER = 8  # chunks that are kept as one area
 FINE = 0.01  # mm that outlines are simplified by
 CLOSED = 0.3  # mm of notches between short stitches that are none
 NEAR = 0.3  # mm from the edge within which a needle point cuts it
@@ -112,21 +114,30 @@ def _points(strands: Sequence[Strand], runs: Sequence[str]) -> list[Array]:
 
 
 def _covered(zigzags: Sequence[Array]) -> Area:
-    """What zigzags cover: chunks of them, one rail forwards and the other one back."""
-    pieces: list[Array] = []
-    for points in zigzags:
-        for low in range(0, max(len(points) - SHARED, 1), CHUNK - SHARED):
-            part = points[low : low + CHUNK]
-            whole = shapely.polygons(np.concatenate([part[::2], part[1::2][::-1]])) if len(part) > 3 else None
-            if whole is not None and whole.is_valid:
-                pieces.append(np.array([whole], dtype=object))
-            elif len(part) > 2:
-                pieces.append(shapely.polygons(np.stack([part[:-2], part[1:-1], part[2:]], axis=1)))
-    if not pieces:
+    """What zigzags cover; stretches of them that have been looked at before are known."""
+    step = TOGETHER * (CHUNK - SHARED)
+    found = [_stretch(np.ascontiguousarray(points[low : low + step + SHARED]).tobytes())
+             for points in zigzags for low in range(0, max(len(points) - SHARED, 1), step)]  # fmt: skip
+    if not found:
         return shapely.MultiPolygon()
-    area = shapely.simplify(shapely.union_all(shapely.make_valid(np.concatenate(pieces))), FINE)
+    area = shapely.simplify(shapely.union_all(found), FINE)
     closed = shapely.buffer(shapely.buffer(area, CLOSED, quad_segs=4), -CLOSED, quad_segs=4)
     return shapely.simplify(closed, FINE)
+
+
+@kept(4096)
+def _stretch(data: bytes) -> Area:
+    """What a stretch of a zigzag covers: chunks of it, one rail forwards and the other one back. data: of (n, 2)."""
+    points = np.frombuffer(data).reshape(-1, 2)
+    pieces: list[Array] = []
+    for low in range(0, max(len(points) - SHARED, 1), CHUNK - SHARED):
+        part = points[low : low + CHUNK]
+        whole = shapely.polygons(np.concatenate([part[::2], part[1::2][::-1]])) if len(part) > 3 else None
+        if whole is not None and whole.is_valid:
+            pieces.append(np.array([whole], dtype=object))
+        elif len(part) > 2:
+            pieces.append(shapely.polygons(np.stack([part[:-2], part[1:-1], part[2:]], axis=1)))
+    return shapely.union_all(shapely.make_valid(np.concatenate(pieces))) if pieces else shapely.MultiPolygon()
 
 
 def _over(strands: Sequence[Strand], codes: Sequence[int], covered: Area) -> tuple[Stretch, ...]:

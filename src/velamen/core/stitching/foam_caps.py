@@ -10,6 +10,7 @@ import shapely
 from velamen.core.arrays import Array
 from velamen.core.geometry.polyline import arc_lengths
 from velamen.core.geometry.region import Area
+from velamen.core.memo import worked_out
 from velamen.core.stitching.roles import CODE, declare
 from velamen.core.stitching.strand import Strand, long_enough, strand
 
@@ -45,6 +46,17 @@ class Room:
 
     inside: Area
     whole: Area
+
+    @worked_out
+    def usual(self) -> Area:
+        """Up to where caps go that nobody has changed."""
+        return shapely.buffer(self.whole, BEYOND, quad_segs=8)
+
+    def limit(self, beyond: float, near: Array) -> Area:
+        """Up to where caps go that pass the shape by `beyond` mm, about some places (n, 2)."""
+        whole = self.usual if beyond == BEYOND else shapely.buffer(self.whole, beyond, quad_segs=8)
+        far = beyond + MOST_BEYOND
+        return shapely.clip_by_rect(whole, *(near.min(axis=0) - far), *(near.max(axis=0) + far))
 
 
 def room_of(covered: Area, region: Area) -> Room:
@@ -128,13 +140,12 @@ def _zigzag(line: Array, room: Room, cut: Cut) -> Array:
         tried = inward - depth * outward
         kept = shapely.covers(room.inside, shapely.points(tried))
         within[kept] = tried[kept]
-    past = _past(spots, outward, room.whole, cut.beyond)
+    past = _past(spots, outward, room.limit(cut.beyond, spots), cut.beyond)
     return np.asarray(np.where(np.arange(len(share))[:, None] % 2 == 0, within, spots + past[:, None] * outward))
 
 
-def _past(spots: Array, outward: Array, whole: Area, beyond: float) -> Array:
+def _past(spots: Array, outward: Array, limit: Area, beyond: float) -> Array:
     """How far out of places (n, 2) on the edge of what is covered a cap goes, so that it passes the shape too: mm."""
-    limit = shapely.buffer(whole, beyond, quad_segs=8)
     far = shapely.linestrings(np.stack([spots, spots + (beyond + MOST_BEYOND) * outward], axis=1))
     left = shapely.get_parts(shapely.intersection(far, limit), return_index=True)
     reach = np.full(len(spots), beyond)

@@ -112,9 +112,9 @@ def sewing_of(build: Build, chosen: BuiltPiece) -> dict[str, Any]:
 
 def _may_route(build: Build, chosen: BuiltPiece) -> int:
     """How many pieces beside one could be sewn on with it as a route, itself among them."""
-    by = together_by(chosen)
-    ids = neighbours(build.job, chosen.piece.id) if by is not None else []
-    return sum(1 for key in ids if (one := build.piece(key)) is not None and together_by(one) == by)
+    by, ids = together_by(chosen), neighbours(build.job, chosen.piece.id)
+    beside = [one for key in ids if (one := build.piece(key)) is not None and by is not None]
+    return sum(together_by(one) == by for one in beside)
 
 
 def places_of(chosen: BuiltPiece) -> list[dict[str, Any]]:
