@@ -1,5 +1,7 @@
 """Puff: the foam-tear proof both ways, caps at open ends, foam laid for all and torn away, letters in one thread."""
 
+import string
+
 import numpy as np
 import pytest
 import shapely
@@ -22,14 +24,13 @@ from velamen.core.job.document import Local, Route, change
 from velamen.core.job.reading import read_job, write_job
 from velamen.core.job.shape import Text
 from velamen.core.outputs.report import report
-from velamen.core.proofs.foam_tear import prove_foam_tear
+from velamen.core.proofs.foam_tear import foam_edge, prove_foam_tear
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.strand import Strand, strand
 
 FLAT = {"puff_ends": "flat", "puff_perforate": False}  # foam cut by rails alone
 BAR = box(-15, -2.5, 15, 2.5)
 RING = Point(0, 0).buffer(12).difference(Point(0, 0).buffer(7))
-LETTERS = [("fredoka", "aegkRS58"), ("rubik", "AEGHOTt4"), ("oswald", "EOSTXir2")]
 
 
 def puffed(*regions, **own):
@@ -214,26 +215,48 @@ def test_a_failing_proof_offers_caps_and_they_end_it():
     assert build_job(after).pieces[0].proofs["foam_tear"].held
 
 
-@pytest.mark.parametrize(("face", "text"), LETTERS)
-def test_letters_tear_clean_each_connected_part_in_one_thread(face, text):
-    regions = [region for letter in lettering(text, face, 25) for region in letter.regions]
-    build = build_job(puffed(*regions))
-    assert len(build.pieces) == len(regions)
-    for piece in build.pieces:
-        proof = piece.proofs["foam_tear"]
-        assert proof.held, proof.fails
-        assert len(strands_of(piece)) == 1
+@pytest.mark.parametrize("face", ["fredoka", "rubik", "oswald"])
+def test_letters_and_digits_tear_clean_each_connected_part_in_one_thread(face):
+    """At 25 mm, where nearly all strokes of these are 3 to 10 wide."""
+    short = {}
+    for text in string.ascii_letters + string.digits:
+        regions = [region for letter in lettering(text, face, 25) for region in letter.regions]
+        for piece in build_job(puffed(*regions, puff_foam="foam_2")).pieces:
+            proof, strands = piece.proofs["foam_tear"], strands_of(piece)
+            long = max(float(np.linalg.norm(np.diff(one.xy, axis=0), axis=1).max()) for one in strands)
+            if not proof.held or len(strands) > 1 or long > 12.1:
+                short[piece.piece.name, text] = (proof.fails, len(strands), long)
+    assert short == {}
 
 
-@pytest.mark.parametrize("name", SHAPES)
-def test_every_shape_is_sewn_and_what_its_proof_tells_has_a_place_on_it(name):
-    (piece,) = build_job(puffed(SHAPES[name])).pieces
+MORE = {
+    "bar": BAR,
+    "cross": shapely.union(box(-20, -3, 20, 3), box(-3, -20, 3, 20)),
+    "fork": shapely.union_all(
+        [shapely.LineString([(0, 20), (0, 0), end]).buffer(3) for end in ((-14, -16), (14, -16))]
+    ),
+    "hook": shapely.LineString([(-15, -15), (-15, 15), (15, 15), (15, 0)]).buffer(3.5, cap_style="flat"),
+}
+NOT_STROKES = {"coast", "sliver", "star", "two_holes"}  # lumps over 20 mm wide, a needle of 0.4: what fails is told
+
+
+@pytest.mark.parametrize("name", [*SHAPES, *MORE])
+def test_shapes_tear_clean_with_caps_and_what_is_told_has_a_place_on_them(name):
+    region = {**SHAPES, **MORE}[name]
+    (piece,) = build_job(puffed(region)).pieces
     proof = piece.proofs["foam_tear"]
-    assert proof.held == (not proof.spots)
-    near = shapely.buffer(SHAPES[name], 1.5)
+    assert proof.held == (not proof.spots) and (proof.held or name in NOT_STROKES), proof.fails
+    near = shapely.buffer(region, 1.5)
     assert all(near.contains(Point(one.x, one.y)) and one.length >= 0.05 for one in proof.spots)
-    gap = np.concatenate([np.linalg.norm(np.diff(one.xy, axis=0), axis=1) for one in strands_of(piece)])
-    assert gap.max() <= 12.2
+    strands = strands_of(piece)
+    assert len(strands) == 1 and np.linalg.norm(np.diff(strands[0].xy, axis=0), axis=1).max() <= 12.2
+
+
+@pytest.mark.parametrize("name", [*(set(SHAPES) - {"coast", "two_holes"}), *MORE])
+def test_shapes_with_ends_fail_without_caps_and_those_without_do_not(name):
+    (piece,) = build_job(puffed({**SHAPES, **MORE}[name], **FLAT)).pieces
+    uncut = foam_edge(strands_of(piece), CUTTING, RUNS).uncut
+    assert bool(uncut) == (name not in ("ring", "thin_ring", "spiral", "sliver", "leaf", "needles"))
 
 
 def test_satin_on_foam_is_close_undivided_and_has_no_zigzag_under_it():

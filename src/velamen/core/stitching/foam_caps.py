@@ -18,13 +18,14 @@ CAP = declare("cap", "cap")
 PERFORATION = declare("perforation", "perforation", dash="1 2")
 FULL, TAPERED, CORNERS = "full", "tapered", "corners"
 FORMS = ((FULL, "full"), (TAPERED, "narrower inwards"), (CORNERS, "two at the corners"))
-BEYOND, MOST_BEYOND = 0.5, 1.0  # mm past the shape, and how much more past an edge that lies inside it
+BEYOND, MOST_BEYOND = 0.5, 0.5  # mm past the shape, and how much more past an edge that lies inside it
 DEPTHS = (2.0, 1.7, 1.4, 1.1, 0.8, 0.5)  # mm inside it, the first that stays under the columns
 UNDER = 0.25  # mm that a cap keeps inside what covers it
 PITCH = 0.28  # mm between needle points past the edge
 LEAST = 1.0  # mm wide
 TAPER = 0.6  # share of the width that is left at the inner side of a tapered cap
 CORNER_SHARE, CORNER_LEAST, CORNER_MOST, CORNERS_FROM = 0.3, 1.2, 2.0, 2.6  # of the width, mm, mm, mm wide
+CLOSE, APART = 0.12, 0.8  # mm to either side of an edge at which it is told where the satin lies
 STEP, INSET = 0.7, 0.15  # mm between needle points of a perforation, and inside the edge
 PLACES = 7  # along a stretch
 
@@ -42,8 +43,10 @@ class Cut:
 
 @dataclass(frozen=True)
 class Room:
-    """Where caps may lie. inside: what the columns over them cover; whole: that and the shape, which they pass."""
+    """Where caps may lie. covered: by the columns over them; inside: well inside that; whole: that and the shape,
+    which caps pass."""
 
+    covered: Area
     inside: Area
     whole: Area
 
@@ -62,8 +65,8 @@ class Room:
 def room_of(covered: Area, region: Area) -> Room:
     """Where caps of a region may lie, some of which columns cover."""
     inside = shapely.buffer(covered, -UNDER, quad_segs=4)
-    shapely.prepare(inside)
-    return Room(inside, shapely.union(shapely.make_valid(covered), region))
+    shapely.prepare([covered, inside])
+    return Room(covered, inside, shapely.union(shapely.make_valid(covered), region))
 
 
 def foam_cap(line: Array, room: Room, cut: Cut) -> Strand:
@@ -115,9 +118,15 @@ def _outward(line: Array, room: Room) -> Array:
     size = float(np.linalg.norm(course))
     course = course / size if size > 1e-6 else np.array([1.0, 0.0])
     outward = np.array([course[1], -course[0]])
-    middle = line[len(line) // 2]
-    inside = [shapely.distance(room.inside, shapely.Point(middle + side * 0.8 * outward)) for side in (1.0, -1.0)]
-    return outward if inside[0] > inside[1] else -outward
+    sides = [_within(room, line[1:-1], side * outward) for side in (1.0, -1.0)]
+    return outward if sides[0] < sides[1] else -outward
+
+
+def _within(room: Room, places: Array, way: Array) -> tuple[int, int]:
+    """How many places are covered close beside where they are, and well inside farther off."""
+    close, apart = places + CLOSE * way, places + APART * way
+    return (int(shapely.intersects_xy(room.covered, close[:, 0], close[:, 1]).sum()),
+            int(shapely.intersects_xy(room.inside, apart[:, 0], apart[:, 1]).sum()))  # fmt: skip
 
 
 def _zigzag(line: Array, room: Room, cut: Cut) -> Array:

@@ -96,12 +96,14 @@ def _cut_columns(region: Polygon, work: Work, values: Values) -> list[Strand]:
     caps, settled = _caps(sewn, region, work, values)
     whole = _linked(caps, sewn, region)
     edge = foam_edge(whole, CUTTING, SURE)
-    if values["puff_perforate"].value:
-        room = room_of(edge.covered, region)
+    for _ in range(ROUNDS if values["puff_perforate"].value else 0):
         lines = [line for one in edge.uncut if not _among(line := np.array(one.line), settled)]
-        if lines:
-            whole = _linked([*caps, *(perforation(line, room) for line in lines)], sewn, region)
-            return under_satin(whole, CUTTING)
+        if not lines:
+            break
+        room = room_of(edge.covered, region)
+        caps += [perforation(line, room) for line in lines]
+        whole = _linked(caps, sewn, region)
+        edge = foam_edge(whole, CUTTING, SURE)
     return under_satin(whole, CUTTING, edge.covered)
 
 
