@@ -55,7 +55,7 @@ def operations(work: Work, known: Mapping[str, Plain]) -> Sequence[Operation]:
     edge = band(work.region, off, float(known["foam_border_width"]) - off)
     hold = Operation(work.piece, work.name, FOAM_TACK, work.region, ("lay",), role=FOAM_TACK, fills=_hold)
     return (
-        laying(work, foam, "tear"),
+        laying(work, foam, "tear", over=" over what lies there"),
         hold,
         sewing,
         tearing(work, foam, edge, (BORDER,), also=", inside and outside", counters=False),

@@ -38,15 +38,22 @@ def foam_of(work: Work, known: Mapping[str, Plain], name: str) -> tuple[Layer, i
 
 
 def laying(
-    work: Work, foam: tuple[Layer, int], tears: str, needs: tuple[str, ...] = (), part: str = "lay", hold: str = ""
+    work: Work,
+    foam: tuple[Layer, int],
+    tears: str,
+    needs: tuple[str, ...] = (),
+    part: str = "lay",
+    hold: str = "",
+    over: str = "",
 ) -> Operation:
-    """Foam laid over a piece. tears: the part that takes it away again; hold: what keeps it there, in words."""
+    """Foam laid over a piece. tears: the part that takes it away again; hold: what keeps it there, over: over what
+    the foot is raised, in words."""
     layer, sheets = foam
     laid = layer.placed(shapely.buffer(work.region, AROUND), work.piece)
     closed = Guard(laid.region or work.region, f"{work.piece}:{part}", f"{work.piece}:{tears}", ON_FOAM, sewn=True)
     what = f"{NUMBERS[sheets]}{layer.name}"
     does = Does(
-        Hand.LAY, f"Lay {what}", f"Raise the presser foot by {sheets * layer.thickness:.1f} mm. Lay {what} over "
+        Hand.LAY, f"Lay {what}", f"Raise the presser foot by {sheets * layer.thickness:.1f} mm{over}. Lay {what} over "
         f"{{names}} and {hold or 'hold it flat'}.", LAY_SECONDS,
     )  # fmt: skip
     share = Share((FOAM, layer.key, sheets), sheet=True, neighbours=True)
@@ -62,13 +69,14 @@ def tearing(
     part: str = "tear",
     also: str = "",
     counters: bool = True,
+    stays: bool = False,
 ) -> Operation:
     """Foam torn away but where stitches hold it. also: what else is torn out, in words;
-    counters: whether holes of its shape are counters."""
+    counters: whether holes of its shape are counters; stays: whether foam is left that more is sewn on."""
     layer, sheets = foam
     does = Does(
         Hand.TEAR_FOAM, f"Tear the {layer.name} away", f"Tear the {layer.name} away round {{names}}{also}"
-        "{holed}; a hot-air tool shrinks what whiskers stay. Set the presser foot back.", TEAR_SECONDS, "tweezers",
+        f"{{holed}}; a hot-air tool shrinks what whiskers stay.{'' if stays else ' Set the presser foot back.'}", TEAR_SECONDS, "tweezers",
         holed=" and out of the counters of {holed}" if counters else "",
     )  # fmt: skip
     return Operation(work.piece, work.name, part, work.region, needs,

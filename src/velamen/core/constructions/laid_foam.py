@@ -62,7 +62,7 @@ def operations(work: Work, known: Mapping[str, Plain]) -> Sequence[Operation]:
         sewn(DECORATION, _open)
     sewn(PERFORATION, _perforation)
     if foam is not None:
-        steps.append(tearing(work, foam, work.region, (PERFORATION,)))
+        steps.append(tearing(work, foam, work.region, (PERFORATION,), stays=True))
     return steps
 
 

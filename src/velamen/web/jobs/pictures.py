@@ -8,11 +8,13 @@ from typing import Any
 from velamen.core.building.following import hosting
 from velamen.core.building.lace import is_lace, table_under
 from velamen.core.building.skeleton import skeleton
-from velamen.core.constructions import colour_of, lays_cloth
+from velamen.core.constructions import colour_of, construction, constructions, lays_cloth
+from velamen.core.constructions.base import Family
 from velamen.core.geometry.region import rings_of
-from velamen.core.job.document import Job
+from velamen.core.job.document import Job, Piece
 
 MARGIN = 6.0
+ALONG = (Family.LINES, Family.EDGES)
 
 
 def job_picture(job: Job) -> str:
@@ -20,7 +22,6 @@ def job_picture(job: Job) -> str:
     library = job.library
     base = library.bases[job.brief.base]
     lace = bool(job.pieces) and is_lace(job, library, sum(lays_cloth(piece) for piece in job.pieces))
-    looks = 'fill-opacity="0.3" stroke-width="1.4"' if lace else 'stroke-width="0.8"'
     ground = table_under([library.threads[piece.thread].colour for piece in job.pieces]) if lace else base.colour
     shapes = {shape.id: shape.rings for shape in job.shapes}
     rings = {piece.id: shapes[piece.shape] for piece in job.pieces if piece.shape} | _round_others(job)
@@ -30,17 +31,26 @@ def job_picture(job: Job) -> str:
     left, top = min(xs) - MARGIN, min(ys) - MARGIN
     width, height = max(xs) - left + MARGIN, max(ys) - top + MARGIN
     paths = [
-        f'<path d="{ring_path(rings[piece.id])}" fill="{colour}" fill-rule="evenodd" '
-        f'stroke="{colour if lace else "#00000055"}" {looks}><title>{escape(piece.name)}</title></path>'
-        for piece, colour in ((one, colour_of(one, library)) for one in job.pieces)
-        if piece.id in rings
-    ]
+        f'<path d="{ring_path(rings[piece.id])}" {_looks(piece, job, lace)}>'
+        f"<title>{escape(piece.name)}</title></path>"
+        for piece in job.pieces if piece.id in rings
+    ]  # fmt: skip
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{left:.2f} {top:.2f} {width:.2f} {height:.2f}">'
         f'<rect x="{left:.2f}" y="{top:.2f}" width="{width:.2f}" height="{height:.2f}" fill="{ground}"/>'
         + "".join(paths)
         + "</svg>"
     )
+
+
+def _looks(piece: Piece, job: Job, lace: bool) -> str:
+    """How a piece is painted: what is sewn along an edge as that edge, everything else filled."""
+    colour = colour_of(piece, job.library)
+    if lace:
+        return f'fill="{colour}" fill-rule="evenodd" stroke="{colour}" fill-opacity="0.3" stroke-width="1.4"'
+    if piece.construct in constructions() and construction(piece.construct).family in ALONG:
+        return f'fill="none" stroke="{colour}" stroke-width="2.6" stroke-linejoin="round"'
+    return f'fill="{colour}" fill-rule="evenodd" stroke="#00000055" stroke-width="0.8"'
 
 
 def _round_others(job: Job) -> dict[str, list[Any]]:
