@@ -51,11 +51,9 @@ def laying(
     layer, sheets = foam
     laid = layer.placed(shapely.buffer(work.region, AROUND), work.piece)
     closed = Guard(laid.region or work.region, f"{work.piece}:{part}", f"{work.piece}:{tears}", ON_FOAM, sewn=True)
-    what = f"{NUMBERS[sheets]}{layer.name}"
-    does = Does(
-        Hand.LAY, f"Lay {what}", f"Raise the presser foot by {sheets * layer.thickness:.1f} mm{over}. Lay {what} over "
-        f"{{names}} and {hold or 'hold it flat'}.", LAY_SECONDS,
-    )  # fmt: skip
+    what, high = f"{NUMBERS[sheets]}{layer.name}", sheets * layer.thickness
+    text = f"Raise the presser foot by {high:.1f} mm{over}. Lay {what} over {{names}} and {hold or 'hold it flat'}."
+    does = Does(Hand.LAY, f"Lay {what}", text, LAY_SECONDS)
     share = Share((FOAM, layer.key, sheets), sheet=True, neighbours=True)
     return Operation(work.piece, work.name, part, work.region, needs, (Lays((laid,) * sheets),), does=does,
                      share=share, guards=(closed,))  # fmt: skip
@@ -74,11 +72,11 @@ def tearing(
     """Foam torn away but where stitches hold it. also: what else is torn out, in words;
     counters: whether holes of its shape are counters; stays: whether foam is left that more is sewn on."""
     layer, sheets = foam
-    does = Does(
-        Hand.TEAR_FOAM, f"Tear the {layer.name} away", f"Tear the {layer.name} away round {{names}}{also}"
-        f"{{holed}}; a hot-air tool shrinks what whiskers stay.{'' if stays else ' Set the presser foot back.'}", TEAR_SECONDS, "tweezers",
-        holed=" and out of the counters of {holed}" if counters else "",
-    )  # fmt: skip
+    back = "" if stays else " Set the presser foot back."
+    text = (f"Tear the {layer.name} away round {{names}}{also}{{holed}}; a hot-air tool shrinks what whiskers stay."
+            f"{back}")  # fmt: skip
+    does = Does(Hand.TEAR_FOAM, f"Tear the {layer.name} away", text, TEAR_SECONDS, "tweezers",
+                holed=" and out of the counters of {holed}" if counters else "")  # fmt: skip
     return Operation(work.piece, work.name, part, work.region, needs,
                      (TakesAway(FOAM, (work.piece,), keeps=keeps),), does=does,
                      share=Share((FOAM, layer.key, sheets)))  # fmt: skip
