@@ -94,5 +94,5 @@ def findings(found: Sewn) -> list[Finding]:
 CONSTRUCTION = Construction(
     "foam_border", "Border on foam", SETTINGS, operations, Family.EDGES, hides=band_of("foam_border"),
     ends=Ends.LOOP, **reaching("foam_border"), shown_on=Sample.BODY, shown_with={"foam_border_width": 3.0},
-    proofs=(foam_proof(_proves, hopeless="Make it wider, or round its corners."),), findings=findings,
+    proofs=(foam_proof(_proves, hopeless=lambda found: "Make it wider, or round its corners."),), findings=findings,
 )  # fmt: skip

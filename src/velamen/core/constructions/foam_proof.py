@@ -20,7 +20,9 @@ def no_fixes(found: Sewn, proof: FoamTear) -> tuple[Fix, ...]:
 
 
 def foam_proof(
-    proves: Proves, fixes: Callable[[Sewn, FoamTear], Sequence[Fix]] = no_fixes, hopeless: str = ""
+    proves: Proves,
+    fixes: Callable[[Sewn, FoamTear], Sequence[Fix]] = no_fixes,
+    hopeless: Callable[[Sewn], str] = lambda found: "",
 ) -> Proof:
     """The proof of a construction that has foam torn away. hopeless: what to do where no fix helps."""
 
@@ -38,7 +40,7 @@ def foam_proof(
                           tuple(one.at for one in every), proof="foam_tear")  # fmt: skip
         spots = tuple(Spot(*one.at, one.length, one.line) for one in every)
         return Proved(False, "Foam does not tear clean", _row(proof), fails=told, spots=spots,
-                      fixes=tuple(fixes(found, proof)), hopeless=hopeless, findings=(finding,))  # fmt: skip
+                      fixes=tuple(fixes(found, proof)), hopeless=hopeless(found), findings=(finding,))  # fmt: skip
 
     return Proof("foam_tear", "Foam tear", tears, "foam edge that the needle cuts", "foam edge that stays uncut",
                  joined=True)  # fmt: skip

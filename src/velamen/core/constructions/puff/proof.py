@@ -39,5 +39,11 @@ def _fixes(found: Sewn, proof: FoamTear) -> tuple[Fix, ...]:
     return tuple(fixes)
 
 
-FOAM_TEAR = foam_proof(lambda found, strands: prove_foam_tear(strands, CUTTING, RUNS), _fixes,
-                       "Make its ends bolder, or sew it larger.")  # fmt: skip
+def _hopeless(found: Sewn) -> str:
+    """What hands can do where no value helps."""
+    if found.work.local:
+        return "Caps of it were set by hand on Build: switch them on, or let them be as they were found."
+    return "Make its ends bolder, or sew it larger."
+
+
+FOAM_TEAR = foam_proof(lambda found, strands: prove_foam_tear(strands, CUTTING, RUNS), _fixes, _hopeless)
