@@ -28,6 +28,7 @@ OTHER = {
     "guides": (np.ones((2, 2)),), "directions": (np.ones((2, 2)),), "start": (1.0, 2.0), "end": (3.0, 4.0),
     "sources": (SQUARE,), "field": SQUARE, "later": SQUARE, "die": "disc_14", "marks": "holes", "pile": 4.0,
     "local": (Local((1.0, 2.0), {"cap_on": False}),),
+    "cloths": {"sail_red": work_of(Piece("p1", "Piece", "s1"), SQUARE, shipped()).cloth},
 }  # fmt: skip
 
 

@@ -12,12 +12,13 @@ from velamen.core.lengths import read_length
 from velamen.core.numbers import bounded, read_number
 
 Plain = float | str | bool
-Kind = Literal["number", "choice", "switch", "text", "colour", "thread", "foam", "motif"]
+Kind = Literal["number", "choice", "switch", "text", "colour", "thread", "foam", "motif", "cloth"]
 NONE = "none"  # in the place of a material's key: of none
 MATERIALS = {
     "thread": "threads",
     "foam": "foams",
     "motif": "motifs",
+    "cloth": "cloths",
 }  # kinds of settings whose value is the key of a material
 
 
@@ -29,7 +30,7 @@ class Setting:
     label: str
     group: str  # under which it is listed
     help: str  # what it is, in a sentence
-    kind: Kind = "number"  # a thread, foam or motif is the key of one, or "none"
+    kind: Kind = "number"  # a thread, foam, motif or cloth is the key of one, or "none"
     unit: str = "mm"  # of low, high and step
     low: float = 0.0
     high: float = 0.0

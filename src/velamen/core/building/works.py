@@ -32,10 +32,13 @@ def work_of(piece: Piece, region: Area, library: Library, shape: Shape | None = 
     pick(library.threads, piece.thread, "thread")
     layer = cloth_layer(cloth, library.like(cloth), piece.id)
     if shape is None:
-        return Work(piece.id, piece.name, region, layer, piece.thread, _foams(library), _motifs(library))
+        return Work(
+            piece.id, piece.name, region, layer, piece.thread, _foams(library), _cloths(library), _motifs(library)
+        )
     lines = {kind: tuple(np.array(one.points) for one in shape.lines if one.kind == kind) for kind in LINES}
     return Work(
-        piece.id, piece.name, region, layer, piece.thread, _foams(library), _motifs(library),
+        piece.id, piece.name, region, layer, piece.thread, _foams(library), _cloths(library),
+            _motifs(library),
         np.array(shape.rings[0]) if shape.open else None, lines["guide"], lines["direction"], piece.start, piece.end,
         die=shape.die, local=tuple(piece.local),
     )  # fmt: skip
@@ -71,6 +74,11 @@ def _nominal(construct: str, sources: Area) -> Area:
 @lru_cache(maxsize=64)
 def _foams(library: Library) -> Mapping[str, Layer]:
     return MappingProxyType({foam.key: foam_layer(foam) for foam in library.foams.values()})
+
+
+@lru_cache(maxsize=64)
+def _cloths(library: Library) -> Mapping[str, Layer]:
+    return MappingProxyType({one.key: cloth_layer(one, library.like(one), "") for one in library.cloths.values()})
 
 
 @lru_cache(maxsize=64)

@@ -64,6 +64,7 @@ class Work:
     cloth: Layer
     thread: str  # key
     foams: Mapping[str, Layer]  # by key, for constructions that lay some
+    cloths: Mapping[str, Layer] = field(default_factory=dict)  # by key, for those that lay more than their own
     motifs: Mapping[str, Motif] = field(default_factory=dict)  # by key, for those that repeat some
     line: Array | None = None  # (n, 2) where the shape is an open line, whose region is the ground it runs over
     guides: tuple[Array, ...] = ()  # lines (n, 2) drawn on the shape, along which rows lie

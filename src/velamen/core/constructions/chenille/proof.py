@@ -1,0 +1,97 @@
+"""Channel proof of chenille: what can be cut open, and the angles and spacings that open more."""
+
+from __future__ import annotations
+
+from msgspec import structs
+from numpy import radians
+
+from velamen.core.constructions.base import Sewn
+from velamen.core.proofs.channels import SECONDS_PER_CM, Channel, Channels, prove_channels
+from velamen.core.proofs.finding import Finding
+from velamen.core.proofs.proved import Fix, Proof, Proved, Spot
+from velamen.core.stitching.channels import CHANNEL, channels
+from velamen.core.stitching.strand import Strand
+from velamen.core.values.value import Values, number
+
+TURNS = (15, -15, 30, -30, 45, -45, 60, 75, 90)  # degrees by which another angle is tried, the nearest first
+OFFERED = 2
+MARGIN = 1.0  # mm that channels are wider than the scissors
+
+
+def opened(found: Sewn) -> Proved | None:
+    """Whether scissors come through every channel."""
+    strands = [strand for one in found.passes if one.role == CHANNEL for strand in one.strands]
+    if not strands:
+        return None
+    proof = _proved(found, found.values, strands)
+    row = {key: [{"at": list(one.at), "length_mm": one.length} for one in every]
+           for key, every in (("closed", proof.closed), ("narrow", proof.narrow))}  # fmt: skip
+    minutes = proof.cut / 10.0 * SECONDS_PER_CM / 60.0
+    about = f"{len(proof.every)} channels, {proof.cut / 1000.0:.2f} m to cut, about {max(round(minutes), 1)} min"
+    if proof.held:
+        return Proved(True, "Channels can be cut", row, about=about)
+    told = _told(proof)
+    bad = (*proof.closed, *proof.narrow)
+    finding = Finding("channels_closed", "warning", found.work.piece, f"{found.work.name}: {told}",
+                      tuple(one.at for one in bad), proof="channels")  # fmt: skip
+    return Proved(False, "Channels stay closed", row, about=about, fails=told, spots=tuple(map(_spot, bad)),
+                  fixes=_fixes(found, proof), hopeless="Sew it larger: bands need room for a channel along them.",
+                  findings=(finding,))  # fmt: skip
+
+
+def _proved(found: Sewn, values: Values, strands: list[Strand]) -> Channels:
+    angle, scissors = (number(values, f"channel_{key}") for key in ("angle", "scissors"))
+    return prove_channels(found.work.region, strands, float(radians(angle)), scissors)
+
+
+def _told(proof: Channels) -> str:
+    if not proof.every:
+        return "there is no channel that scissors come into."
+    several = len(proof.closed) > 1
+    closed = f"{len(proof.closed)} channels are" if several else "a channel is"
+    parts = [f"{closed} closed at both ends"] if proof.closed else []
+    several = len(proof.narrow) > 1
+    narrow = f"{len(proof.narrow)} channels" if several else "a channel"
+    parts += [f"scissors come to a stop in {narrow}"] if proof.narrow else []
+    return f"{', '.join(parts)}."
+
+
+def _spot(one: Channel) -> Spot:
+    return Spot(*one.at, one.length, one.line)
+
+
+def _fixes(found: Sewn, proof: Channels) -> tuple[Fix, ...]:
+    """Angles at which more can be cut, and a spacing that scissors come through, each built and proved."""
+    values, fixes = found.values, []
+    wanted = number(values, "channel_scissors") + MARGIN
+    if number(values, "channel_spacing") < wanted:
+        fixes += _tried(found, {"channel_spacing": wanted}, f"spacing {wanted:g}")
+    for turn in TURNS:
+        angle = (number(values, "channel_angle") + turn + 90.0) % 180.0 - 90.0
+        fixes += _tried(found, {"channel_angle": angle}, f"angle {angle:g}°")
+        if len(fixes) >= OFFERED:
+            break
+    return tuple(fixes[:OFFERED])
+
+
+def _tried(found: Sewn, own: dict[str, float], label: str) -> list[Fix]:
+    """A fix where all channels can be cut by it."""
+    values = {**found.values, **{key: structs.replace(found.values[key], value=value) for key, value in own.items()}}
+    spacing, angle, length = (number(values, f"channel_{key}") for key in ("spacing", "angle", "length"))
+    strands = channels(found.work.region, spacing, float(radians(angle)), length)
+    return [Fix(own, label, 1.0)] if _proved(found, values, strands).held else []
+
+
+def findings(found: Sewn) -> list[Finding]:
+    """Channels that are no wider than the scissors."""
+    spacing, scissors = (number(found.values, f"channel_{key}") for key in ("spacing", "scissors"))
+    if spacing >= scissors + MARGIN:
+        return []
+    told = f"{found.work.name} has channels of {spacing:.1f} mm: scissors of {scissors:.1f} mm want {MARGIN:g} more."
+    wider = scissors + MARGIN
+    return [Finding("channels_tight", "info", found.work.piece, told, fix={"channel_spacing": wider},
+                    label=f"Set spacing {wider:.1f}")]  # fmt: skip
+
+
+CHANNELS = Proof("channels", "Channels", opened, "edge of the layers", "a channel that scissors cannot open",
+                 joined=True)  # fmt: skip
