@@ -15,7 +15,7 @@ from velamen.core.timeline.layers import FOAM, Layer
 from velamen.core.timeline.operation import Does, Guard, Hand, Operation, Share
 
 FOAM_TACK = declare("foam_tack", "loose hold", dash="5 2.4")
-AROUND = 8.0  # mm that a sheet of foam reaches past what is sewn on it
+AROUND, ROUGH = 8.0, 0.2  # mm that a sheet of foam reaches past what is sewn on it, and how nearly it follows that
 LAY_SECONDS, TEAR_SECONDS = 20.0, 45.0  # ours
 NUMBERS = {1: "", 2: "two sheets of "}  # of sheets, in words
 ON_FOAM = "{what} of {of} would be sewn on the foam of {owner}: sew it before the foam is laid, or after it is torn."
@@ -49,7 +49,8 @@ def laying(
     """Foam laid over a piece. tears: the part that takes it away again; hold: what keeps it there, over: over what
     the foot is raised, in words."""
     layer, sheets = foam
-    laid = layer.placed(shapely.buffer(work.region, AROUND), work.piece)
+    sheet = shapely.buffer(shapely.simplify(work.region, ROUGH), AROUND, quad_segs=4)
+    laid = layer.placed(sheet, work.piece)
     closed = Guard(laid.region or work.region, f"{work.piece}:{part}", f"{work.piece}:{tears}", ON_FOAM, sewn=True)
     what, high = f"{NUMBERS[sheets]}{layer.name}", sheets * layer.thickness
     text = f"Raise the presser foot by {high:.1f} mm{over}. Lay {what} over {{names}} and {hold or 'hold it flat'}."

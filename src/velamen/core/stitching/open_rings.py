@@ -14,6 +14,7 @@ from velamen.core.stitching.strand import Strand, join, strand, tied
 
 NEAR, SMALL = 1.5, 4.0  # times the spacing that leads on to the next ring, and that a ring is round which is left out
 MOST = 200  # rings one in the other
+CALM = 0.2  # mm by which an outline is simplified before: sharp rings of a ragged one take seconds
 
 
 def open_rings(area: Area, role: str, spacing: float, length: float) -> list[Strand]:
@@ -21,8 +22,9 @@ def open_rings(area: Area, role: str, spacing: float, length: float) -> list[Str
     sewn: list[Strand] = []
     for part in shapely.get_parts(area):
         if part.geom_type == "Polygon" and not part.is_empty:
-            inner = [shapely.buffer(part, -nth * spacing, join_style="mitre")
-                     for nth in range(1, min(int(_depth(part) / spacing), MOST) + 1)]  # fmt: skip
+            calm = shapely.simplify(part, CALM)
+            count = min(int(_depth(calm) / spacing), MOST)
+            inner = [shapely.buffer(calm, -nth * spacing, join_style="mitre") for nth in range(1, count + 1)]
             rings = [ring for each in shapely.get_parts(inner) for ring in boundaries(each)]
             sewn += _joined([one for one in rings if line_length(one) > SMALL * spacing], role, spacing, length)
     return sewn
