@@ -83,6 +83,13 @@ def holes_of(region: Polygon) -> tuple[Polygon, ...]:
 
 
 @kept(512, lasting=True)
+def polygons_of(area: Area) -> list[Polygon]:
+    """The polygons of an area; one that is one is itself, so that what is known of it stays known."""
+    if isinstance(area, Polygon):
+        return [] if area.is_empty else [area]
+    return [part for part in shapely.get_parts(area) if isinstance(part, Polygon) and not part.is_empty]
+
+
 def grown(region: Area, by: float, quad_segs: int = 4) -> Area:
     """A region `by` mm larger all round, smaller where negative."""
     found: Area = shapely.buffer(region, by, quad_segs=quad_segs)

@@ -61,6 +61,7 @@ def columns(
     return [Strand(one.xy + corner, one.role) for one in sewn]
 
 
+@kept(256, lasting=True)
 def _own_frame(region: Polygon) -> tuple[Polygon, Array]:
     """A region from its own corner on, where equal letters are the same shape to the last digit; and that corner."""
     corner = np.array(region.bounds[:2])

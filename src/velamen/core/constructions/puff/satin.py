@@ -7,7 +7,6 @@ from dataclasses import dataclass, replace
 from itertools import chain
 
 import numpy as np
-import shapely
 from shapely import Polygon
 
 from velamen.core.arrays import Array, Place
@@ -16,6 +15,7 @@ from velamen.core.constructions.column import COLUMN
 from velamen.core.constructions.puff.settings import AS_FOUND, CAPPED, LOCALS
 from velamen.core.constructions.under_satin import under_satin
 from velamen.core.geometry.polyline import arc_lengths
+from velamen.core.geometry.region import polygons_of
 from velamen.core.job.document import BESIDE, local_at
 from velamen.core.proofs.foam_tear import FoamEdge, foam_edge
 from velamen.core.setting import Plain
@@ -59,13 +59,9 @@ class Ending:
 
 def satin(work: Work, values: Values) -> list[Pass]:
     """Every stroke in undivided satin, caps before the columns that cover them."""
-    strands = list(chain(*(_cut_columns(part, work, values) for part in _parts(work))))
+    strands = list(chain(*(_cut_columns(part, work, values) for part in polygons_of(work.region))))
     spacing = number(values, "puff_spacing")
     return [Pass(COLUMN, f"Puff {spacing:.2f}", work.thread, work.piece, tuple(strands))] if strands else []
-
-
-def _parts(work: Work) -> list[Polygon]:
-    return [part for part in shapely.get_parts(work.region) if not part.is_empty]
 
 
 def _columns(part: Polygon, work: Work, values: Values) -> list[Strand]:
@@ -152,7 +148,7 @@ def spots(work: Work, values: Values) -> list[Spot]:
     """The ends that get caps, in the order of reading, with what is set for each."""
     if choice(values, "puff_ends") != CAPPED:
         return []
-    found = [one for part in _parts(work) if (sewn := _columns(part, work, values))
+    found = [one for part in polygons_of(work.region) if (sewn := _columns(part, work, values))
              for one in _endings(foam_edge(sewn, CUTTING), work)]  # fmt: skip
     found.sort(key=lambda one: (round(one.at[0] / ROW), one.at[1]))
     return [

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import shapely
-
 from velamen.core.constructions.base import Sewn
-from velamen.core.geometry.region import Area
+from velamen.core.geometry.region import Area, polygons_of
 from velamen.core.proofs.finding import Finding
 from velamen.core.stitching.column import widths
 
@@ -14,7 +12,7 @@ NARROW, WIDE = 3.0, 10.0  # mm across a stroke: thread sinks in, satin flattens 
 
 def span(region: Area) -> tuple[float, float] | None:
     """The narrowest and the widest stroke, mm; None where there is none."""
-    across = [each for part in shapely.get_parts(region) for each in widths(part)]
+    across = [each for part in polygons_of(region) for each in widths(part)]
     return (min(across), max(across)) if across else None
 
 
