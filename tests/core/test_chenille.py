@@ -17,7 +17,7 @@ from velamen.core.stitching.strand import strand
 LARGE = {"square": box(-30, -30, 30, 30), "disc": Point(0, 0).buffer(32), "coast": SHAPES["coast"],
          "ring": SHAPES["ring"], "star": SHAPES["star"], "two_holes": SHAPES["two_holes"], "leaf": SHAPES["leaf"],
          "neck": SHAPES["neck"]}  # fmt: skip
-NARROW = ["wedge", "comb", "notch"]  # bands under 12 mm, in which no channel lies as it is asked for
+NARROW = ["wedge", "comb", "slit_3"]  # bands in which no channel lies as asked for, and one with a way round a slit
 
 
 def chenille(region, base="felt", **own):

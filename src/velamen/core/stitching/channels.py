@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
+from velamen.core.arrays import Place
 from velamen.core.geometry.region import Area
 from velamen.core.stitching.fill import FillSewing, open_fill
 from velamen.core.stitching.roles import CODE, TRAVEL, declare
@@ -23,14 +24,17 @@ def room_of(region: Area) -> list[shapely.Polygon]:
     return [part for part in parts if part.geom_type == "Polygon" and part.area > LEAST]
 
 
-def channels(region: Area, spacing: float, angle: float, length: float) -> list[Strand]:
+def channels(
+    region: Area, spacing: float, angle: float, length: float, start: Place | None = None
+) -> list[Strand]:  # fmt: skip
     """Channels of a region, `spacing` mm apart at an angle in rad, a strand for each part that hangs together.
 
-    length: mm of a stitch. Turns lie along the edge of the room, 2 mm inside the region.
+    length: mm of a stitch; start: near which sewing begins. Turns lie along the edge of the room, 2 mm inside the
+    region.
     """
-    sewn: list[Strand] = []
+    rows, sewn = FillSewing(angle, spacing, length), list[Strand]()
     for part in room_of(region):
-        sewn += [_turns_told(one, angle) for one in open_fill(part, CHANNEL, [FillSewing(angle, spacing, length)])]
+        sewn += [_turns_told(one, angle) for one in open_fill(part, CHANNEL, [rows], start)]
     return sewn
 
 

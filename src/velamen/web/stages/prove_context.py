@@ -44,6 +44,7 @@ def proof_context(job: Job, shown: str) -> dict[str, Any]:
         "held_by": _held_by(build, tables),
         "box": " ".join(f"{one:.2f}" for one in box),
         "mark_size": max(box[2:]) / 70.0,
+        "length_size": max(box[2:]) / 48.0,
         "marks": [mark for row in rows for mark in row["marks"]],
         "outlines": [_path(built) for built in build.pieces if not built.outline.is_empty],
         "shown": shown if shown != LACE[0] or build.rinse else SHOWN[0][0],

@@ -5,9 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from functools import partial
 
-import numpy as np
-
 from velamen.core.constructions.base import Construction, Family, Sample, Work
+from velamen.core.constructions.chenille.choice import best_channels
 from velamen.core.constructions.chenille.proof import CHANNELS, findings
 from velamen.core.constructions.chenille.settings import LAYERS, SETTINGS
 from velamen.core.constructions.laid_cloth import (
@@ -22,12 +21,12 @@ from velamen.core.constructions.laid_cloth import (
 )
 from velamen.core.setting import Plain
 from velamen.core.stitching.border import run_borders
-from velamen.core.stitching.channels import CHANNEL, INSET, channels
+from velamen.core.stitching.channels import CHANNEL, INSET
 from velamen.core.timeline.effects import CutsBack, Lays, Slits
 from velamen.core.timeline.layers import CLOTH, Layer
 from velamen.core.timeline.operation import Cut, Decorated, Does, Hand, Operation, Share, When
 from velamen.core.timeline.passes import Pass
-from velamen.core.values.value import Values, number
+from velamen.core.values.value import Values, number, plain_values
 
 PLACE, HELD, HELD_IN = 2.5, 2.5, 0.8  # mm of a stitch of placement and tack-down, and of that inside the edge
 PRESS_SECONDS, SLIT_SECONDS, BRUSH_SECONDS = 30.0, 240.0, 120.0  # ours
@@ -101,9 +100,8 @@ def _tack(work: Work, values: Values) -> list[Pass]:
 
 
 def _channels(work: Work, values: Values) -> list[Pass]:
-    spacing, length = number(values, "channel_spacing"), number(values, "channel_length")
-    sewn = channels(work.region, spacing, float(np.radians(number(values, "channel_angle"))), length)
-    label = f"Channels {spacing:.1f}"
+    sewn, _ = best_channels(work.region, plain_values(values))
+    label = f"Channels {number(values, 'channel_spacing'):.1f}"
     return [Pass(CHANNEL, label, work.thread, work.piece, tuple(sewn))] if sewn else []
 
 

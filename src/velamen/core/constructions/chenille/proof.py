@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from msgspec import structs
 from numpy import radians
 
 from velamen.core.constructions.base import Sewn
+from velamen.core.constructions.chenille.choice import best_channels
 from velamen.core.proofs.channels import SECONDS_PER_CM, Channel, Channels, prove_channels
 from velamen.core.proofs.finding import Finding
 from velamen.core.proofs.proved import Fix, Proof, Proved, Spot
-from velamen.core.stitching.channels import CHANNEL, channels
-from velamen.core.stitching.strand import Strand
-from velamen.core.values.value import Values, number
+from velamen.core.stitching.channels import CHANNEL
+from velamen.core.values.value import number, plain_values
 
 TURNS = (15, -15, 30, -30, 45, -45, 60, 75, 90)  # degrees by which another angle is tried, the nearest first
 OFFERED = 2
@@ -23,7 +22,8 @@ def opened(found: Sewn) -> Proved | None:
     strands = [strand for one in found.passes if one.role == CHANNEL for strand in one.strands]
     if not strands:
         return None
-    proof = _proved(found, found.values, strands)
+    angle, scissors = (number(found.values, f"channel_{key}") for key in ("angle", "scissors"))
+    proof = prove_channels(found.work.region, strands, float(radians(angle)), scissors)
     row = {key: [{"at": list(one.at), "length_mm": one.length} for one in every]
            for key, every in (("closed", proof.closed), ("narrow", proof.narrow))}  # fmt: skip
     minutes = proof.cut / 10.0 * SECONDS_PER_CM / 60.0
@@ -37,11 +37,6 @@ def opened(found: Sewn) -> Proved | None:
     return Proved(False, "Channels stay closed", row, about=about, fails=told, spots=tuple(map(_spot, bad)),
                   fixes=_fixes(found, proof), hopeless="Sew it larger: bands need room for a channel along them.",
                   findings=(finding,))  # fmt: skip
-
-
-def _proved(found: Sewn, values: Values, strands: list[Strand]) -> Channels:
-    angle, scissors = (number(values, f"channel_{key}") for key in ("angle", "scissors"))
-    return prove_channels(found.work.region, strands, float(radians(angle)), scissors)
 
 
 def _told(proof: Channels) -> str:
@@ -76,10 +71,8 @@ def _fixes(found: Sewn, proof: Channels) -> tuple[Fix, ...]:
 
 def _tried(found: Sewn, own: dict[str, float], label: str) -> list[Fix]:
     """A fix where all channels can be cut by it."""
-    values = {**found.values, **{key: structs.replace(found.values[key], value=value) for key, value in own.items()}}
-    spacing, angle, length = (number(values, f"channel_{key}") for key in ("spacing", "angle", "length"))
-    strands = channels(found.work.region, spacing, float(radians(angle)), length)
-    return [Fix(own, label, 1.0)] if _proved(found, values, strands).held else []
+    _, proof = best_channels(found.work.region, {**plain_values(found.values), **own})
+    return [Fix(own, label, 1.0)] if proof.held else []
 
 
 def findings(found: Sewn) -> list[Finding]:
