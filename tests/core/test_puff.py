@@ -16,7 +16,7 @@ from velamen.core.building.works import check_pieces
 from velamen.core.constructions.puff.satin import CUTTING, RUNS, spots
 from velamen.core.constructions.puff.typefaces import judged, judgement
 from velamen.core.edits.shapes.arranging import moved as shapes_moved
-from velamen.core.edits.shapes.drawing import draw_text
+from velamen.core.edits.shapes.drawing import draw_line, draw_text
 from velamen.core.edits.stack.local_values import with_local as edit_local
 from velamen.core.errors import BadInput
 from velamen.core.fixes.job_fixes import mends
@@ -118,6 +118,36 @@ def test_what_no_machine_sews_in_one_stitch_is_divided_along_a_perforated_middle
     middle = np.sort(column[(np.abs(column[:, 1]) < 1.0) & (np.abs(column[:, 0]) < 22), 0])
     assert len(middle) > 150 and np.diff(middle).max() <= 1.0
     assert np.abs(column[np.abs(column[:, 1]) < 1.0, 1]).max() < 0.3  # one line, not a scatter
+
+
+def railed(construct="puff", **own):
+    """A crescent with a rail along either side, drawn the other way round."""
+    turn = np.linspace(0.15, np.pi - 0.15, 40)
+    outer = np.stack([20 * np.cos(turn), -20 * np.sin(turn)], axis=1)
+    inner = np.stack([14 * np.cos(turn), -14 * np.sin(turn)], axis=1)[::-1]
+    job = puffed(shapely.Polygon(np.concatenate([outer, inner])), **own)
+    for line in (outer * [1, 0.5], outer, inner):  # the oldest of three gives way
+        job = draw_line(job, line, "rail", "s1")
+    return change(job, pieces=[change(one, construct=construct) for one in job.pieces]), outer, inner
+
+
+@pytest.mark.parametrize("construct", ["puff", "column"])
+def test_rows_lie_between_two_drawn_rails(construct):
+    job, outer, inner = railed(construct)
+    assert [line.kind for line in job.shapes[0].lines] == ["rail", "rail"]
+    (piece,) = build_job(job).pieces
+    (one,) = strands_of(piece)
+    rows = one.xy[one.role == CODE["column"]]
+    to_outer, to_inner = (shapely.distance(shapely.LineString(line), shapely.points(rows)) for line in (outer, inner))
+    off = np.minimum(to_outer, to_inner)
+    assert np.median(off) < 0.3 and off.max() < 1.3  # on one rail or the other, but for pull and short stitches
+    across = rows[1:] - rows[:-1]
+    radial = rows[:-1] / np.linalg.norm(rows[:-1], axis=1, keepdims=True)
+    lean = np.abs((across * radial).sum(axis=1)) / np.linalg.norm(across, axis=1)
+    assert np.quantile(lean, 0.05) > 0.98
+    if construct == "puff":
+        assert piece.proofs["foam_tear"].held, piece.proofs["foam_tear"].fails
+        assert (one.role == CODE["cap"]).any()
 
 
 def with_local(job, at, **own):

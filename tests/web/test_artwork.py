@@ -86,7 +86,7 @@ FIRST = {
     "unlock": ("lock", {}),
     "split": ("fill", {"all": "1"}),
     "show": ("hide", {}),
-    "clear-lines": ("pen", {**LINE, "line": "direction"}),
+    "clear-lines": ("pen", {**LINE, "line": "rail"}),
     "join-lines": ("pen", {"outline": "-40 5,0 26 c,40 -3", "line": "line"}),
     "sew-line": ("pen", LINE),
     "widen": ("pen", LINE),

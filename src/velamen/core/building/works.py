@@ -16,7 +16,7 @@ from velamen.core.geometry.even import joined
 from velamen.core.geometry.region import Area
 from velamen.core.job.document import Brief, Job, Piece
 from velamen.core.job.regions import region_of
-from velamen.core.job.shape import LINES, Shape
+from velamen.core.job.shape import LINES, RAIL, Shape
 from velamen.core.materials.hoops import field
 from velamen.core.materials.library import Library, pick
 from velamen.core.materials.records import Motif
@@ -39,8 +39,9 @@ def work_of(piece: Piece, region: Area, library: Library, shape: Shape | None = 
     return Work(
         piece.id, piece.name, region, layer, piece.thread, _foams(library), _cloths(library),
             _motifs(library),
-        np.array(shape.rings[0]) if shape.open else None, lines["guide"], lines["direction"], piece.start, piece.end,
-        die=shape.die, local=tuple(piece.local),
+        np.array(shape.rings[0]) if shape.open else None, lines["guide"], lines["direction"],
+        start=piece.start, end=piece.end,
+        die=shape.die, local=tuple(piece.local), rails=lines[RAIL] if len(lines[RAIL]) == 2 else (),
     )  # fmt: skip
 
 

@@ -69,6 +69,7 @@ class Work:
     line: Array | None = None  # (n, 2) where the shape is an open line, whose region is the ground it runs over
     guides: tuple[Array, ...] = ()  # lines (n, 2) drawn on the shape, along which rows lie
     directions: tuple[Array, ...] = ()  # lines (n, 2) along which stitches lie
+    rails: tuple[Array, ...] = ()  # two lines (n, 2) drawn on the shape, between which columns lie; or none
     start: Place | None = None  # where sewing should begin, None to leave it open
     end: Place | None = None  # where it should end
     sources: tuple[Area, ...] = ()  # what a piece that goes round others goes round, its own shape where it has one

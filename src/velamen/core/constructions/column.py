@@ -9,6 +9,7 @@ from velamen.core.proofs.finding import Finding
 from velamen.core.setting import Setting
 from velamen.core.stitching.column import WIDE, columns, for_a_fill
 from velamen.core.stitching.column_thread import ENDS, Sewing
+from velamen.core.stitching.drawn_rails import drawn_column
 from velamen.core.stitching.roles import declare
 from velamen.core.stitching.split import SPLITS
 from velamen.core.stitching.strand import Strand
@@ -41,13 +42,15 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
         choice(values, "column_ends"), choice(values, "column_underlay"), choice(values, "column_split"),
         number(values, "column_longest"), work.guides,
     )  # fmt: skip
+    if work.rails:
+        return f"Column {asked.spacing:.2f}", drawn_column((work.rails[0], work.rails[1]), asked)
     return f"Column {asked.spacing:.2f}", columns(work.region, asked, work.directions, work.start)
 
 
 def findings(sewn: Sewn) -> list[Finding]:
     """That most of a shape is wider than a column should be."""
     work = sewn.work
-    if not for_a_fill(work.region):
+    if work.rails or not for_a_fill(work.region):
         return []
     place = work.region.representative_point()
     return [Finding(

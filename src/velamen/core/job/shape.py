@@ -16,13 +16,15 @@ from velamen.core.errors import BadInput
 Node = tuple[float, float, float, float, float, float]
 """A curve node: its place, the handle before it and the one after it, all in mm."""
 
-LINES = ("direction", "guide")
+RAIL = "rail"
+LINES = ("direction", "guide", RAIL)
 MOST_LINES = 60
 FARTHEST, WIDEST = 2000.0, 1500.0  # mm from the middle of the field, and across
 
 
 class Line(Struct, frozen=True, forbid_unknown_fields=True):
-    """A line on a shape: stitches lie along direction lines, rows follow a guide line."""
+    """A line on a shape: stitches lie along direction lines, rows follow a guide line, and columns lie between two
+    rails."""
 
     kind: str
     points: list[Place]

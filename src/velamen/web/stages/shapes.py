@@ -19,7 +19,7 @@ from velamen.core.errors import BadInput
 from velamen.core.geometry import combine
 from velamen.core.job.document import Job, change
 from velamen.core.job.reading import read_job
-from velamen.core.job.shape import Around, Text
+from velamen.core.job.shape import LINES, Around, Text
 from velamen.core.materials.library import Library
 from velamen.web.jobs.pictures import ring_path
 from velamen.web.stages.typed import Typed, ids_of
@@ -99,7 +99,7 @@ def _pen(job: Job, ids: list[str], asked: Typed) -> Job:
     freehand, kind = bool(asked.text("freehand")), asked.text("line")
     if kind:
         line = pen.freehand_line(points, asked.number("calm")) if freehand else pen.open_line(points, curved)
-        on = _one(ids) if kind in ("direction", "guide") else ""
+        on = _one(ids) if kind in LINES else ""
         return drawing.draw_line(job, line, kind, on)
     region, nodes = pen.freehand(points, asked.number("calm")) if freehand else pen.outline_through(points, curved)
     return drawing.draw_outline(job, region, nodes, _one(ids) if asked.text("cut") else "")

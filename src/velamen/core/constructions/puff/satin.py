@@ -21,6 +21,7 @@ from velamen.core.proofs.foam_tear import FoamEdge, foam_edge
 from velamen.core.setting import Plain
 from velamen.core.stitching.column import columns
 from velamen.core.stitching.column_thread import Sewing
+from velamen.core.stitching.drawn_rails import drawn_column
 from velamen.core.stitching.fill import linked
 from velamen.core.stitching.foam_caps import CAP, PERFORATION, Cut, foam_cap, moved, perforation, room_of
 from velamen.core.stitching.roles import TIE
@@ -70,6 +71,8 @@ def _columns(part: Polygon, work: Work, values: Values) -> list[Strand]:
         COLUMN, number(values, "puff_spacing"), number(values, "puff_pull"), 0.0, "flat",
         choice(values, "puff_underlay"), EVEN, WIDEST,
     )  # fmt: skip
+    if work.rails:
+        return drawn_column((work.rails[0], work.rails[1]), asked)
     return columns(part, asked, work.directions, work.start)
 
 

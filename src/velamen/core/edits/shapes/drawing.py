@@ -27,7 +27,7 @@ from velamen.core.geometry import combine
 from velamen.core.job.document import Job, change
 from velamen.core.job.references import named_instead
 from velamen.core.job.regions import region_of
-from velamen.core.job.shape import LINES, Around, Line, Shape, Text, plain
+from velamen.core.job.shape import LINES, RAIL, Around, Line, Shape, Text, plain
 from velamen.core.materials.library import pick
 from velamen.core.setting import Plain
 
@@ -39,6 +39,7 @@ COMBINED = {
 }
 ONE_OF_ALL = ("union", "intersect")  # ways after which all live on in one
 NEAR = 8.0  # mm between ends of open lines that are joined
+MOST_OF = {"guide": 1, RAIL: 2}  # lines of a kind on one shape: the oldest gives way
 
 
 def draw_basic(job: Job, kind: str, typed: Mapping[str, Plain]) -> Job:
@@ -73,7 +74,9 @@ def draw_line(job: Job, points: Array, kind: str = "line", on: str = "") -> Job:
     (shape,) = areas(job, [on])
     if not shapely.intersects(shapely.linestrings(points), region_of(shape)):
         raise BadInput(f"The line does not cross {shape.name!r}: draw it over the shape that it is for.")
-    others = [line for line in shape.lines if kind == "direction" or line.kind != "guide"]
+    alike = [line for line in shape.lines if line.kind == kind]
+    kept = alike[len(alike) - MOST_OF[kind] + 1 :] if kind in MOST_OF else alike
+    others = [line for line in shape.lines if line.kind != kind or any(line is one for one in kept)]
     return with_shapes(job, [change(shape, lines=[*others, Line(kind, plain([points])[0])])])
 
 
