@@ -8,6 +8,8 @@ from shapely import Point, box
 from core.jobs import job_of, order_of
 from core.shapes import SHAPES
 from velamen.core.building.build import build_job
+from velamen.core.edits.stack.turned import turned_into
+from velamen.core.errors import BadInput
 from velamen.core.job.document import change
 from velamen.core.outputs.report import report
 from velamen.core.proofs.channels import prove_channels
@@ -117,3 +119,18 @@ def test_tight_channels_are_told_and_mended_and_the_report_has_the_proof():
     assert not found["held"] and set(found) >= {"closed", "narrow"}
     good, _ = chenille(LARGE["disc"])
     assert report(good)["proofs"]["channels"]["held"]
+
+
+def test_an_applique_is_made_chenille_in_one_action_and_keeps_what_is_sewn_on_it():
+    job = job_of(LARGE["square"], Point(0, 0).buffer(8), base="felt", own={"cover_width": 4.0})
+    cloth, face = job.pieces
+    job = change(job, pieces=[cloth, change(face, construct="fill", on=cloth.id, own={})])
+    after = turned_into(job, cloth.id, "chenille")
+    made, kept = after.pieces
+    assert (made.construct, made.own, made.cloth) == ("chenille", {}, cloth.cloth) and kept == job.pieces[1]
+    order = order_of(build_job(after))
+    assert order.index("p1:channel") < order.index("p2:decoration") < order.index("p1:slit")
+    assert "p1:cover" not in order and "p1:cover" in order_of(build_job(job))
+    for wrong in (("p2", "chenille"), ("p1", "fill")):
+        with pytest.raises(BadInput, match="cannot be made"):
+            turned_into(job, *wrong)

@@ -216,6 +216,9 @@ class Construction:
     shown_on: Sample = Sample.BLOB
     shown_with: Mapping[str, Plain] = field(default_factory=dict)  # own values fitting so small a shape
     holds_lace: bool = False  # whether it is put under a design to hold that together without cloth
+    of_cloth: tuple[str, str] | None = (
+        None  # what the button says that makes one of a piece of cloth, and what that does
+    )
     judges: Callable[[str, str, float], Judgement] | None = None  # how a text does in a typeface at a height, mm
     local: Locals | None = None  # for one that lets the person change single places of it
     rigid: Callable[[Shape], str] = lambda shape: ""  # why a shape cannot change its size, "" where it can

@@ -138,7 +138,7 @@ def hosts_of(build: Build, piece_id: str) -> list[BuiltPiece]:
     ]
 
 
-def may(build: Build, chosen: BuiltPiece) -> dict[str, bool]:
+def may(build: Build, chosen: BuiltPiece) -> dict[str, Any]:
     """What can be done with a piece as it is now."""
     piece = chosen.piece
     return {
@@ -146,6 +146,11 @@ def may(build: Build, chosen: BuiltPiece) -> dict[str, bool]:
         "cloth": bool(piece.shape) and not lays_cloth(piece) and chosen.work.line is None,
         "under": may_get_cloth(build.job, piece),
         "let_go": bool(chosen.work.die),
+        "turn": [
+            (one.name, one.of_cloth)
+            for one in constructions().values()
+            if one.of_cloth and one is not chosen.kind and bool(piece.shape) and lays_cloth(piece)
+        ],
         "apart": chosen.kind.apart is not None,
     }
 

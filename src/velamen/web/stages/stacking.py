@@ -13,6 +13,7 @@ from velamen.core.constructions import construction, sewn_pieces
 from velamen.core.edits.stack import apart, grounds, makeup, shared_stops
 from velamen.core.edits.stack import pieces as stack_pieces
 from velamen.core.edits.stack.thread_routes import place_of
+from velamen.core.edits.stack.turned import turned_into
 from velamen.core.errors import BadInput
 from velamen.core.job.document import EVERY, Job, change, check_brief
 from velamen.core.materials.library import pick
@@ -82,6 +83,9 @@ def _edited(document: Job, asked: dict[str, str], ids: list[str], shop: Shop) ->
         return shared_stops.shared(document), "Stops shared"
     if do == "apart":
         return shared_stops.taken_apart(document), "Stops taken apart"
+    if do == "turn":
+        kind = construction(asked["construct"])
+        return turned_into(document, asked["piece"], kind.name), f"Made {kind.title.lower()}"
     if do == "remove":
         return stack_pieces.removed(document, ids), "Piece removed" if len(ids) == 1 else f"{len(ids)} pieces removed"
     if do == "copy":

@@ -29,6 +29,10 @@ from velamen.core.timeline.passes import Pass
 from velamen.core.values.value import Values, number, plain_values
 
 PLACE, HELD, HELD_IN = 2.5, 2.5, 0.8  # mm of a stitch of placement and tack-down, and of that inside the edge
+TURNED = (
+    "Layers over its cloth, sewn in channels: second tack-down, cover and their values are dropped, what is sewn on "
+    "it stays on top"
+)
 PRESS_SECONDS, SLIT_SECONDS, BRUSH_SECONDS = 30.0, 240.0, 120.0  # ours
 
 
@@ -108,4 +112,5 @@ def _channels(work: Work, values: Values) -> list[Pass]:
 CONSTRUCTION = Construction(
     "chenille", "Chenille", SETTINGS, operations, Family.CLOTH, materials=frozenset({"cloth"}), shown_on=Sample.BODY,
     shown_with={"channel_spacing": 5.0}, proofs=(CHANNELS,), findings=findings,
+    of_cloth=("Make it chenille", TURNED),
 )  # fmt: skip
