@@ -96,7 +96,7 @@ def test_scissors_that_meet_a_thread_on_their_way_come_to_a_stop():
     assert prove_channels(box(-30, -10, 30, 10), rows, 0.0, 5.0).held
     spur = strand(np.array([[0.0, 0.5], [0.0, 2.0], [0.0, 3.5], [0.0, 6.0]]), "travel")
     (open_, stuck) = sorted(
-        prove_channels(box(-30, -10, 30, 10), [*rows, spur], 0.0, 5.0).every, key=lambda one: one.at[1]
+        prove_channels(box(-30, -10, 30, 10), [*rows, spur], 0.0, 5.0).every, key=lambda one: one.spot.at[1]
     )[:2]
     assert open_.open and stuck.length < 50
 

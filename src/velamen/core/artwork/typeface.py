@@ -248,6 +248,6 @@ def _stroke(regions: list[Polygon]) -> float:
     low, high = 0.0, float(np.sqrt(area.area))
     for _ in range(18):
         width = (low + high) / 2
-        opened = shapely.buffer(shapely.buffer(area, -width / 2, quad_segs=4), width / 2, quad_segs=4)
-        low, high = (width, high) if area.area - opened.area <= SHAVED * area.area else (low, width)
+        left = shapely.buffer(shapely.buffer(area, -width / 2, quad_segs=4), width / 2, quad_segs=4)
+        low, high = (width, high) if area.area - left.area <= SHAVED * area.area else (low, width)
     return low

@@ -28,6 +28,7 @@ from velamen.core.materials.records import Motif
 from velamen.core.proofs.finding import Finding
 from velamen.core.proofs.proved import Proof
 from velamen.core.setting import Plain, Setting
+from velamen.core.stitching.strand import Strand
 from velamen.core.timeline.layers import Layer
 from velamen.core.timeline.operation import Operation
 from velamen.core.timeline.passes import Pass
@@ -79,6 +80,11 @@ class Work:
     marks: str = "none"  # what the base keeps of needle and hoop
     pile: float = 0.0  # of the base
     local: tuple[Local, ...] = ()  # own values at places
+
+
+def pass_of(work: Work, role: str, label: str, strands: Sequence[Strand]) -> list[Pass]:
+    """The pass of a piece in its own thread, none where there is nothing to sew."""
+    return [Pass(role, label, work.thread, work.piece, tuple(strands))] if strands else []
 
 
 @dataclass(frozen=True)

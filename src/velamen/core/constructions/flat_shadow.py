@@ -17,7 +17,7 @@ from velamen.core.setting import NONE, Plain, Setting
 from velamen.core.stitching.faces import FaceSewing, sewn_faces
 from velamen.core.stitching.roles import declare
 from velamen.core.timeline.passes import Pass
-from velamen.core.values.value import Values, choice, number
+from velamen.core.values.value import Values, choice, number, plain_values
 
 SHADOW = declare("column", "column")
 
@@ -53,7 +53,7 @@ def ground(work: Work, known: Mapping[str, Plain]) -> Area:
 
 def sewing(work: Work, values: Values) -> list[Pass]:
     """The second step first, since it lies behind the first one."""
-    known = {key: value.value for key, value in values.items()}
+    known = plain_values(values)
     way, area, second = way_of(known), joined(work.sources), choice(values, "shadow_second")
     spacing, pull = number(values, "shadow_spacing"), number(values, "shadow_pull")
     other = work.thread if second == NONE else second

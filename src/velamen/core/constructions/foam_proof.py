@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from velamen.core.constructions.base import Sewn
 from velamen.core.proofs.finding import Finding
 from velamen.core.proofs.foam_tear import FoamTear
-from velamen.core.proofs.proved import Fix, Proof, Proved, Spot
+from velamen.core.proofs.proved import Fix, Proof, Proved, spots_row
 from velamen.core.stitching.strand import Strand
 from velamen.core.timeline.operation import Hand
 
@@ -30,16 +30,16 @@ def foam_proof(
         if not any(one.does is not None and one.does.kind is Hand.TEAR_FOAM for one in found.operations):
             return None
         proof = proves(found, [strand for one in found.passes for strand in one.strands])
+        row = spots_row(uncut=proof.uncut, over_foam=proof.over)
         if proof.held:
             about = f"{proof.edge:.0f} mm of edge, needle-cut all along"
-            return Proved(True, "Foam tears clean", _row(proof), about=about)
+            return Proved(True, "Foam tears clean", row, about=about)
         told = " ".join(_told(proof))
         every = (*proof.uncut, *proof.over)
         code = "foam_uncut" if proof.uncut else "foam_crossed"
         finding = Finding(code, "warning", found.work.piece, f"{found.work.name}: {told}",
                           tuple(one.at for one in every), proof="foam_tear")  # fmt: skip
-        spots = tuple(Spot(*one.at, one.length, one.line) for one in every)
-        return Proved(False, "Foam does not tear clean", _row(proof), fails=told, spots=spots,
+        return Proved(False, "Foam does not tear clean", row, fails=told, spots=every,
                       fixes=tuple(fixes(found, proof)), hopeless=hopeless(found), findings=(finding,))  # fmt: skip
 
     return Proof("foam_tear", "Foam tear", tears, "foam edge that the needle cuts", "foam edge that stays uncut",
@@ -55,8 +55,3 @@ def _told(proof: FoamTear) -> list[str]:
     if proof.over:
         told.append(f"{sum(one.length for one in proof.over):.1f} mm of thread lie across foam that is torn away.")
     return told
-
-
-def _row(proof: FoamTear) -> dict[str, object]:
-    found = {"uncut": proof.uncut, "over_foam": proof.over}
-    return {key: [{"at": list(one.at), "length_mm": one.length} for one in every] for key, every in found.items()}

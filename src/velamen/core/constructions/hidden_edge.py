@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from velamen.core.proofs.edge_cover import IN_HAND, EdgeCover, wanted_width
 from velamen.core.proofs.finding import Finding
-from velamen.core.proofs.proved import Fix, Proof, Proved
+from velamen.core.proofs.proved import Fix, Proof, Proved, spots_row
 from velamen.core.setting import Setting
 from velamen.core.values.value import Values, number
 
@@ -40,7 +40,7 @@ def _row(proof: EdgeCover) -> dict[str, object]:
     return {
         "share_hidden": round(proof.share, 4), "trim_error_mm": proof.error, "pull_mm": proof.pull,
         "spare_outside_mm": proof.spare_outside, "spare_inside_mm": proof.spare_inside,
-        "bare": [{"at": [place.x, place.y], "length_mm": place.length} for place in proof.bare],
+        **spots_row(bare=proof.bare),
     }  # fmt: skip
 
 

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 import shapely
 
-from velamen.core.constructions.base import Construction, Family, Sample, Sewn, Work
+from velamen.core.constructions.base import Construction, Family, Sample, Sewn, Work, pass_of
 from velamen.core.constructions.foam_proof import foam_proof
 from velamen.core.constructions.foam_steps import FOAM_TACK, foam_of, foam_settings, laying, tearing
 from velamen.core.constructions.laid_cloth import PLACEMENT
@@ -71,16 +71,12 @@ def choice_of(known: Mapping[str, Plain]) -> str:
     return str(known["laid_foam_hold"])
 
 
-def _pass(work: Work, role: str, label: str, strands: list[Strand]) -> list[Pass]:
-    return [Pass(role, label, work.thread, work.piece, tuple(strands))] if strands else []
-
-
 def _placement(work: Work, values: Values) -> list[Pass]:
-    return _pass(work, PLACEMENT, "Placement, run", run_borders(work.region, PLACEMENT, PLACE))
+    return pass_of(work, PLACEMENT, "Placement, run", run_borders(work.region, PLACEMENT, PLACE))
 
 
 def _hold(work: Work, values: Values) -> list[Pass]:
-    return _pass(work, FOAM_TACK, "Loose hold, run", run_borders(work.region, FOAM_TACK, HOLD, HOLD_INSET))
+    return pass_of(work, FOAM_TACK, "Loose hold, run", run_borders(work.region, FOAM_TACK, HOLD, HOLD_INSET))
 
 
 def _open(work: Work, values: Values) -> list[Pass]:
@@ -91,14 +87,14 @@ def _open(work: Work, values: Values) -> list[Pass]:
     else:
         room = shapely.buffer(work.region, -KEPT_IN, join_style="mitre")
         sewn = [] if room.is_empty else open_ground(room, DECORATION, how, spacing, ROWS_LENGTH, angle)
-    return _pass(work, DECORATION, f"Open {how} {spacing:.1f}", sewn)
+    return pass_of(work, DECORATION, f"Open {how} {spacing:.1f}", sewn)
 
 
 def _perforation(work: Work, values: Values) -> list[Pass]:
     step = number(values, "laid_foam_perforation")
     runs = run_borders(work.region, PERFORATION, step)
     sewn = [short_enough(one, step) for one in runs]  # at corners they leave stitches out that are too short to sew
-    return _pass(work, PERFORATION, f"Perforation {step:.1f}", sewn)
+    return pass_of(work, PERFORATION, f"Perforation {step:.1f}", sewn)
 
 
 def _proves(found: Sewn, strands: list[Strand]) -> FoamTear:
@@ -108,11 +104,9 @@ def _proves(found: Sewn, strands: list[Strand]) -> FoamTear:
 def _torn_along(region: Area, strands: list[Strand]) -> Area:
     """What stays of the foam: it tears from hole to hole, which a ragged outline does not follow everywhere."""
     code = CODE[PERFORATION]
-    runs = [shapely.LineString(points) for one in strands if len(points := one.xy[one.role == code]) > 2]
-    rounds = [shapely.linearrings(shapely.get_coordinates(run)) for run in runs]
-    faces = shapely.get_parts(shapely.polygonize([shapely.node(shapely.MultiLineString([
-        shapely.get_coordinates(one) for one in rounds]))])) if rounds else np.zeros(0, dtype=object)  # fmt: skip
-    inside = faces[shapely.covers(region, shapely.point_on_surface(faces))] if len(faces) else faces
+    rounds = [shapely.linearrings(points) for one in strands if len(points := one.xy[one.role == code]) > 3]
+    faces = shapely.get_parts(shapely.polygonize([shapely.node(shapely.GeometryCollection(rounds))]))
+    inside = faces[shapely.covers(region, shapely.point_on_surface(faces))]
     return shapely.union_all(inside) if len(inside) else region
 
 

@@ -9,6 +9,7 @@ import shapely
 
 from velamen.core.arrays import Array
 from velamen.core.geometry.region import Area
+from velamen.core.proofs.proved import Spot
 
 ANCHORED = 1.0  # mm past the cut edge
 FREE = 12.0  # mm across an opening without a bar
@@ -16,22 +17,16 @@ SAGS = 25.0  # mm of a bar
 
 
 @dataclass(frozen=True)
-class Place:
-    """A bar or a free place. at: its middle, mm; length: of the bar, or across the free place."""
-
-    at: tuple[float, float]
-    length: float
-    line: tuple[tuple[float, float], ...]
-
-
-@dataclass(frozen=True)
 class Bars:
-    """What the proof found. loose: bars not anchored; sagging: bars too long; free: places without a bar."""
+    """What the proof found. loose: bars not anchored; sagging: bars too long; free: places without one.
+
+    The length of a spot is that of the bar, or across the free place.
+    """
 
     count: int
-    loose: tuple[Place, ...]
-    sagging: tuple[Place, ...]
-    free: tuple[Place, ...]
+    loose: tuple[Spot, ...]
+    sagging: tuple[Spot, ...]
+    free: tuple[Spot, ...]
 
     @property
     def held(self) -> bool:
@@ -45,9 +40,9 @@ def prove_bars(opening: Area, bars: Sequence[Array], width: float) -> Bars:
         depth = min(float(shapely.distance(opening, shapely.Point(end))) for end in line)
         span = shapely.length(shapely.intersection(shapely.LineString(line), opening))
         if depth < ANCHORED - 0.05:
-            loose.append(_place(line, float(span)))
+            loose.append(_spot(line, float(span)))
         if span > SAGS:
-            sagging.append(_place(line, float(span)))
+            sagging.append(_spot(line, float(span)))
     cords = shapely.buffer([shapely.LineString(line) for line in bars], width / 2, cap_style="flat") if bars else []
     left = shapely.get_parts(shapely.difference(opening, shapely.union_all(cords)))
     free = []
@@ -56,10 +51,10 @@ def prove_bars(opening: Area, bars: Sequence[Array], width: float) -> Bars:
         across = 2.0 * float(radius.length)
         if across > FREE:
             x, y = shapely.get_coordinates(radius)[0].round(2).tolist()
-            free.append(Place((x, y), round(across, 2), ((x - across / 2, y), (x + across / 2, y))))
+            free.append(Spot(x, y, round(across, 2), ((x - across / 2, y), (x + across / 2, y))))
     return Bars(len(bars), tuple(loose), tuple(sagging), tuple(free))
 
 
-def _place(line: Array, length: float) -> Place:
+def _spot(line: Array, length: float) -> Spot:
     x, y = line.mean(axis=0).round(2).tolist()
-    return Place((x, y), round(length, 2), tuple((float(a), float(b)) for a, b in line.round(2)))
+    return Spot(x, y, round(length, 2), tuple((float(a), float(b)) for a, b in line.round(2)))

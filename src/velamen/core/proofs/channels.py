@@ -14,6 +14,7 @@ import shapely
 
 from velamen.core.arrays import Array
 from velamen.core.geometry.region import Area
+from velamen.core.proofs.proved import Spot
 from velamen.core.stitching.channels import CHANNEL, INSET, room_of
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.strand import Strand
@@ -35,9 +36,9 @@ class Channel:
     reached: float
 
     @property
-    def at(self) -> tuple[float, float]:
+    def spot(self) -> Spot:
         (a, b), (c, d) = self.line
-        return round((a + c) / 2, 2), round((b + d) / 2, 2)
+        return Spot(round((a + c) / 2, 2), round((b + d) / 2, 2), self.length, self.line)
 
     @property
     def open(self) -> bool:

@@ -15,6 +15,7 @@ import shapely
 from velamen.core.arrays import Array
 from velamen.core.geometry.region import Area
 from velamen.core.memo import kept
+from velamen.core.proofs.proved import Spot
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.strand import Strand
 
@@ -31,20 +32,11 @@ RIM, SEEN = 0.1, 0.05  # mm past the edge that a run may lie, and of thread that
 
 
 @dataclass(frozen=True)
-class Stretch:
-    """A stretch of foam edge or of thread. at: its middle; line: places along it, mm."""
-
-    at: tuple[float, float]
-    length: float
-    line: tuple[tuple[float, float], ...]
-
-
-@dataclass(frozen=True)
 class FoamTear:
     """What the proof found. over: thread across foam that is torn away; edge: mm of foam edge."""
 
-    uncut: tuple[Stretch, ...]
-    over: tuple[Stretch, ...]
+    uncut: tuple[Spot, ...]
+    over: tuple[Spot, ...]
     edge: float
 
     @property
@@ -59,8 +51,8 @@ class FoamEdge:
     length: mm of edge; covered: by the satin.
     """
 
-    uncut: tuple[Stretch, ...]
-    ends: tuple[Stretch, ...]
+    uncut: tuple[Spot, ...]
+    ends: tuple[Spot, ...]
     length: float
     covered: Area
 
@@ -94,7 +86,7 @@ def _edge(area: Area, points: Array) -> FoamEdge:
     return FoamEdge(_longest_first(found), _longest_first(ends), float(sum(ring.length for ring in rings)), area)
 
 
-def _longest_first(stretches: Sequence[Stretch]) -> tuple[Stretch, ...]:
+def _longest_first(stretches: Sequence[Spot]) -> tuple[Spot, ...]:
     return tuple(sorted(stretches, key=lambda one: -one.length))
 
 
@@ -140,7 +132,7 @@ def _stretch(data: bytes) -> Area:
     return shapely.union_all(shapely.make_valid(np.concatenate(pieces))) if pieces else shapely.MultiPolygon()
 
 
-def _over(strands: Sequence[Strand], codes: Sequence[int], covered: Area) -> tuple[Stretch, ...]:
+def _over(strands: Sequence[Strand], codes: Sequence[int], covered: Area) -> tuple[Spot, ...]:
     """Thread between and beside the zigzags that lies over foam, joined where it goes on."""
     runs = [
         np.stack([one.xy[:-1], one.xy[1:]], axis=1)[~(np.isin(one.role[1:], codes) & np.isin(one.role[:-1], codes))]
@@ -153,7 +145,7 @@ def _over(strands: Sequence[Strand], codes: Sequence[int], covered: Area) -> tup
     for part in parts[shapely.length(parts) > SEEN]:
         line = [(round(x, 2), round(y, 2)) for x, y in part.coords]
         middle = part.interpolate(0.5, normalized=True)
-        found.append(Stretch((round(middle.x, 2), round(middle.y, 2)), round(part.length, 2), tuple(line)))
+        found.append(Spot(round(middle.x, 2), round(middle.y, 2), round(part.length, 2), tuple(line)))
     return _longest_first(found)
 
 
@@ -176,7 +168,7 @@ def _together(gaps: Sequence[Gap], total: float) -> list[tuple[float, float]]:
 
 
 def _gaps(ring: shapely.LinearRing, points: Array) -> list[Gap]:
-    """Stretches of an outline along which needle points lie too far apart."""
+    """Spotes of an outline along which needle points lie too far apart."""
     spots = shapely.points(points)
     near = points[shapely.dwithin(spots, ring, NEAR)] if len(points) else points
     total = float(ring.length)
@@ -191,7 +183,7 @@ def _gaps(ring: shapely.LinearRing, points: Array) -> list[Gap]:
     return [(float(along[nth]), float(arc[nth]), float(gap[nth])) for nth in np.flatnonzero(gap > CUT + GRID)]
 
 
-def _uncut(ring: shapely.LinearRing, begin: float, arc: float, length: float) -> Stretch:
+def _uncut(ring: shapely.LinearRing, begin: float, arc: float, length: float) -> Spot:
     along = np.mod(begin + np.linspace(0.0, arc, 7), float(ring.length))
     line = [(round(one.x, 2), round(one.y, 2)) for one in shapely.line_interpolate_point(ring, along)]
-    return Stretch(line[3], round(length, 2), tuple(line))
+    return Spot(*line[3], round(length, 2), tuple(line))

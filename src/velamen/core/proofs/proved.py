@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+from velamen.core.arrays import Place
 from velamen.core.proofs.finding import Finding
 from velamen.core.setting import Plain
 
@@ -17,7 +18,16 @@ class Spot:
     x: float
     y: float
     length: float
-    line: tuple[tuple[float, float], ...]
+    line: tuple[Place, ...]
+
+    @property
+    def at(self) -> Place:
+        return self.x, self.y
+
+
+def spots_row(**spots: Sequence[Spot]) -> dict[str, list[dict[str, Any]]]:
+    """Spots of each kind, as report.json tells them."""
+    return {kind: [{"at": list(one.at), "length_mm": one.length} for one in every] for kind, every in spots.items()}
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ import shapely
 
 from velamen.core.arrays import Array
 from velamen.core.geometry.polyline import line_length
-from velamen.core.geometry.region import Area, boundaries
+from velamen.core.geometry.region import Area, across, boundaries, polygons_of
 from velamen.core.stitching.border import OVERLAP
 from velamen.core.stitching.run import run_round, start_ring_at
 from velamen.core.stitching.strand import Strand, join, strand, tied
@@ -20,20 +20,13 @@ CALM = 0.2  # mm by which an outline is simplified before: sharp rings of a ragg
 def open_rings(area: Area, role: str, spacing: float, length: float) -> list[Strand]:
     """Rings `spacing` mm inside an area's edge and inside one another, as few strands as hops of that size allow."""
     sewn: list[Strand] = []
-    for part in shapely.get_parts(area):
-        if part.geom_type == "Polygon" and not part.is_empty:
-            calm = shapely.simplify(part, CALM)
-            count = min(int(_depth(calm) / spacing), MOST)
-            inner = [shapely.buffer(calm, -nth * spacing, join_style="mitre") for nth in range(1, count + 1)]
-            rings = [ring for each in shapely.get_parts(inner) for ring in boundaries(each)]
-            sewn += _joined([one for one in rings if line_length(one) > SMALL * spacing], role, spacing, length)
+    for part in polygons_of(area):
+        calm = shapely.simplify(part, CALM)
+        count = min(int(across(calm) / 2 / spacing), MOST)
+        inner = [shapely.buffer(calm, -nth * spacing, join_style="mitre") for nth in range(1, count + 1)]
+        rings = [ring for each in shapely.get_parts(inner) for ring in boundaries(each)]
+        sewn += _joined([one for one in rings if line_length(one) > SMALL * spacing], role, spacing, length)
     return sewn
-
-
-def _depth(part: shapely.Polygon) -> float:
-    """mm from the edge to the place farthest inside."""
-    circle = shapely.maximum_inscribed_circle(part, tolerance=0.1)
-    return float(shapely.length(circle))
 
 
 def _joined(rings: list[Array], role: str, spacing: float, length: float) -> list[Strand]:

@@ -6,9 +6,9 @@ from numpy import radians
 
 from velamen.core.constructions.base import Sewn
 from velamen.core.constructions.chenille.choice import best_channels
-from velamen.core.proofs.channels import SECONDS_PER_CM, Channel, Channels, prove_channels
+from velamen.core.proofs.channels import SECONDS_PER_CM, Channels, prove_channels
 from velamen.core.proofs.finding import Finding
-from velamen.core.proofs.proved import Fix, Proof, Proved, Spot
+from velamen.core.proofs.proved import Fix, Proof, Proved, spots_row
 from velamen.core.stitching.channels import CHANNEL
 from velamen.core.values.value import number, plain_values
 
@@ -24,17 +24,17 @@ def opened(found: Sewn) -> Proved | None:
         return None
     angle, scissors = (number(found.values, f"channel_{key}") for key in ("angle", "scissors"))
     proof = prove_channels(found.work.region, strands, float(radians(angle)), scissors)
-    row = {key: [{"at": list(one.at), "length_mm": one.length} for one in every]
-           for key, every in (("closed", proof.closed), ("narrow", proof.narrow))}  # fmt: skip
+    closed, narrow = ([one.spot for one in every] for every in (proof.closed, proof.narrow))
+    row = spots_row(closed=closed, narrow=narrow)
     minutes = proof.cut / 10.0 * SECONDS_PER_CM / 60.0
     about = f"{len(proof.every)} channels, {proof.cut / 1000.0:.2f} m to cut, about {max(round(minutes), 1)} min"
     if proof.held:
         return Proved(True, "Channels can be cut", row, about=about)
     told = _told(proof)
-    bad = (*proof.closed, *proof.narrow)
+    bad = (*closed, *narrow)
     finding = Finding("channels_closed", "warning", found.work.piece, f"{found.work.name}: {told}",
                       tuple(one.at for one in bad), proof="channels")  # fmt: skip
-    return Proved(False, "Channels stay closed", row, about=about, fails=told, spots=tuple(map(_spot, bad)),
+    return Proved(False, "Channels stay closed", row, about=about, fails=told, spots=bad,
                   fixes=_fixes(found, proof), hopeless="Sew it larger: bands need room for a channel along them.",
                   findings=(finding,))  # fmt: skip
 
@@ -49,10 +49,6 @@ def _told(proof: Channels) -> str:
     narrow = f"{len(proof.narrow)} channels" if several else "a channel"
     parts += [f"scissors come to a stop in {narrow}"] if proof.narrow else []
     return f"{', '.join(parts)}."
-
-
-def _spot(one: Channel) -> Spot:
-    return Spot(*one.at, one.length, one.line)
 
 
 def _fixes(found: Sewn, proof: Channels) -> tuple[Fix, ...]:

@@ -8,19 +8,18 @@ from functools import partial
 import numpy as np
 
 from velamen.core.arrays import Array
-from velamen.core.constructions.base import Construction, Family, Sample, Sewn, Work
+from velamen.core.constructions.base import Construction, Family, Sample, Sewn, Work, pass_of
 from velamen.core.constructions.edge import outside, satin_settings, satin_values, sides
 from velamen.core.constructions.plain import BORDER
 from velamen.core.geometry.corners import CORNERS
 from velamen.core.geometry.region import band, polygons_of
 from velamen.core.proofs.bars import FREE, SAGS, Bars, prove_bars
 from velamen.core.proofs.finding import Finding
-from velamen.core.proofs.proved import Proof, Proved, Spot
+from velamen.core.proofs.proved import Proof, Proved, spots_row
 from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.bars import BAR, across, sewn_bars
 from velamen.core.stitching.border import SatinSewing, run_borders, satin_borders
 from velamen.core.stitching.roles import declare
-from velamen.core.stitching.strand import Strand
 from velamen.core.timeline.effects import Opens
 from velamen.core.timeline.operation import Does, Hand, Operation, Share
 from velamen.core.timeline.passes import Pass
@@ -67,26 +66,23 @@ def lines_of(work: Work, values: Values) -> list[list[Array]]:
     return [across(part, spacing, round(count), float(np.radians(angle))) for part in polygons_of(work.region)]
 
 
-def _pass(work: Work, role: str, label: str, strands: list[Strand]) -> list[Pass]:
-    return [Pass(role, label, work.thread, work.piece, tuple(strands))] if strands else []
-
-
 def _outline(work: Work, values: Values) -> list[Pass]:
     twice = [one for _ in range(2) for one in run_borders(work.region, CUT_OUTLINE, OUTLINE_RUN, -OUTLINE_OUT)]
-    return _pass(work, CUT_OUTLINE, "Cut outline, double run", twice)
+    return pass_of(work, CUT_OUTLINE, "Cut outline, double run", twice)
 
 
 def _bars(work: Work, values: Values) -> list[Pass]:
     width, parts = number(values, "bar_width"), polygons_of(work.region)
     sewn = [one for part, lines in zip(parts, lines_of(work, values), strict=True) if lines
             for one in sewn_bars(part, lines, width)]  # fmt: skip
-    return _pass(work, BAR, f"Bars {width:.1f}", sewn)
+    return pass_of(work, BAR, f"Bars {width:.1f}", sewn)
 
 
 def _edge(work: Work, values: Values) -> list[Pass]:
     off, on = sides(values, "cut")
     sewing = SatinSewing(off, on, *satin_values(values, "cut"), choice(values, "cut_corner"))
-    return _pass(work, BORDER, f"Edge, satin {off + on:.1f}", satin_borders(work.region, BORDER, sewing, work.start))
+    sewn = satin_borders(work.region, BORDER, sewing, work.start)
+    return pass_of(work, BORDER, f"Edge, satin {off + on:.1f}", sewn)
 
 
 def _proved(found: Sewn) -> Proved | None:
@@ -96,8 +92,7 @@ def _proved(found: Sewn) -> Proved | None:
     proofs = [prove_bars(part, every, width) for part, every in zip(parts, lines, strict=True)]
     proof = Bars(sum(one.count for one in proofs), *(tuple(each for one in proofs for each in getattr(one, key))
                                                      for key in ("loose", "sagging", "free")))  # fmt: skip
-    row = {key: [{"at": list(one.at), "length_mm": one.length} for one in every]
-           for key, every in (("loose", proof.loose), ("sagging", proof.sagging), ("free", proof.free))}  # fmt: skip
+    row = spots_row(loose=proof.loose, sagging=proof.sagging, free=proof.free)
     about = f"{proof.count} bars" + (f", {len(proof.sagging)} of them over {SAGS:g} mm" if proof.sagging else "")
     if proof.held:
         return Proved(True, "Bars hold the opening", row, about=about)
@@ -106,8 +101,7 @@ def _proved(found: Sewn) -> Proved | None:
     bad = (*proof.loose, *proof.free)
     finding = Finding("bars_loose", "warning", found.work.piece, f"{found.work.name}: {' '.join(told)}",
                       tuple(one.at for one in bad), proof="bars")  # fmt: skip
-    spots = tuple(Spot(*one.at, one.length, one.line) for one in bad)
-    return Proved(False, "Bars do not hold the opening", row, about=about, fails=" ".join(told), spots=spots,
+    return Proved(False, "Bars do not hold the opening", row, about=about, fails=" ".join(told), spots=bad,
                   hopeless=f"Set them closer, or at another angle: no more than {FREE:g} mm without a bar.",
                   findings=(finding,))  # fmt: skip
 

@@ -8,7 +8,7 @@ from functools import partial
 import numpy as np
 import shapely
 
-from velamen.core.constructions.base import Work
+from velamen.core.constructions.base import Work, pass_of
 from velamen.core.constructions.edge import sides
 from velamen.core.constructions.laid_cloth import (
     LAY_SECONDS,
@@ -111,23 +111,19 @@ def _lay(work: Work, way: str, needs: tuple[str, ...]) -> Operation:
     )  # fmt: skip
 
 
-def _pass(work: Work, role: str, label: str, strands: list[Strand]) -> list[Pass]:
-    return [Pass(role, label, work.thread, work.piece, tuple(strands))] if strands else []
-
-
 def _placement(work: Work, values: Values) -> list[Pass]:
-    return _pass(work, PLACEMENT, "Placement, run", run_borders(work.region, PLACEMENT, RUN))
+    return pass_of(work, PLACEMENT, "Placement, run", run_borders(work.region, PLACEMENT, RUN))
 
 
 def _tack(way: str, work: Work, values: Values) -> list[Pass]:
     """A zigzag on pre-cut cloth; on a larger one the line along which it is trimmed."""
     if way == "trimmed":
-        return _pass(work, TACK, "Sewn down, run", run_borders(work.region, TACK, RUN, SEWN_DOWN))
+        return pass_of(work, TACK, "Sewn down, run", run_borders(work.region, TACK, RUN, SEWN_DOWN))
     outside, inside = _sides(values)
     on = min(HOLD_WIDTH, max(inside - CLEAR, 1.0))
     off = min(HOLD_WIDTH - on, 0.6 * outside)  # the rest of its width off the cloth, where the border hides it
     strands = zigzag_borders(work.region, TACK, off, on, HOLD_SPACING)
-    return _pass(work, TACK, f"Tack-down, zigzag {off + on:.1f}", strands)
+    return pass_of(work, TACK, f"Tack-down, zigzag {off + on:.1f}", strands)
 
 
 def _sides(values: Values) -> tuple[float, float]:
@@ -140,7 +136,7 @@ def _second(work: Work, values: Values) -> list[Pass]:
     outside, inside = _sides(values)
     off, on = min(HOLD_WIDTH / 3, 0.6 * outside), min(2 * HOLD_WIDTH / 3, 0.8 * inside)
     strands = zigzag_borders(work.region, SECOND_TACK, off, on, HOLD_SPACING)
-    return _pass(work, SECOND_TACK, f"Second tack-down, zigzag {off + on:.1f}", strands)
+    return pass_of(work, SECOND_TACK, f"Second tack-down, zigzag {off + on:.1f}", strands)
 
 
 def _ground(work: Work, values: Values) -> list[Pass]:
@@ -154,7 +150,7 @@ def _ground(work: Work, values: Values) -> list[Pass]:
         under = area_underlay(part, "edge_rows" if spacing <= COVERS else "none", angle)
         rows = FillSewing(angle, spacing, ROWS, covers=spacing <= COVERS, edge=spacing > COVERS)
         sewn += linked([*under, *fill(part, GROUND, rows)], part)
-    return _pass(work, GROUND, f"Ground, fill {spacing:.2f}", sewn)
+    return pass_of(work, GROUND, f"Ground, fill {spacing:.2f}", sewn)
 
 
 def _guide(work: Work, values: Values) -> list[Pass]:
@@ -162,4 +158,4 @@ def _guide(work: Work, values: Values) -> list[Pass]:
     outside = sides(values, "patch")[0] if choice(values, "patch_edge") != "none" else 0.0
     grown = shapely.buffer(work.region, outside + GUIDE, quad_segs=8)
     sewn = [one for part in shapely.get_parts(grown) for one in run_borders(part, TRIM_GUIDE, RUN)]
-    return _pass(work, TRIM_GUIDE, "Trim guide, run", sewn)
+    return pass_of(work, TRIM_GUIDE, "Trim guide, run", sewn)
