@@ -1,18 +1,25 @@
 """Cutwork: an opening cut before its bars, bars anchored past the edge and sewn back as satin, and their proof."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import shapely
 from shapely import Point, box
 
 from core.jobs import job_of, order_of
+from core.openings import GUIDES, OPENINGS, guide
 from core.shapes import SHAPES
 from velamen.core.building.build import build_job
+from velamen.core.fixes.job_fixes import mends
 from velamen.core.job.document import change
 from velamen.core.outputs.report import report
 from velamen.core.proofs.bars import prove_bars
-from velamen.core.stitching.bars import across, sewn_bars
+from velamen.core.stitching.bar_lines import Bar, meeting
+from velamen.core.stitching.bar_plan import Wanted, plan_bars
+from velamen.core.stitching.bars import sewn_bars
 from velamen.core.stitching.roles import CODE
+from velamen.core.stitching.strand import strand
 
 WINDOW = box(-20, -16, 20, 16)
 HELD = ["square", "ring", "neck", "leaf", "slit_3", "spiral", "comb"]
@@ -43,13 +50,26 @@ def test_bars_come_by_spacing_or_by_number_each_run_over_and_back_in_one_thread(
     middle = one.xy[(np.abs(one.xy[:, 0]) < 15) & (one.role == CODE["bar"])]
     levels = np.unique(np.round(middle[:, 1] / 2.0))
     assert piece.proofs["bars"].about.startswith(f"{count} bars") and len(levels) >= count
-    lines = across(
-        WINDOW, float(piece.values["bar_spacing"].value), round(float(piece.values["bar_count"].value)), 0.0
-    )
-    for line in lines:
-        near = np.abs(one.xy[:, 1] - line[0, 1]) < 1.0
+    for each in sewn(WINDOW, spacing=float(piece.values["bar_spacing"].value), count=own.get("bar_count", 0))[0]:
+        near = np.abs(one.xy[:, 1] - each.line[0, 1]) < 1.0
         assert np.ptp(one.xy[near, 1]) == pytest.approx(1.6, abs=0.1)  # as wide as asked
         assert (one.xy[near, 0].min(), one.xy[near, 0].max()) == pytest.approx((-21.3, 21.3), abs=0.1)
+
+
+def sewn(region, *guides, **wanted):
+    bars = plan_bars(region, guides, Wanted(**{"spacing": 8.0, "count": 0, "angle": 0.0, "width": 1.6} | wanted))
+    return bars, sewn_bars(region, bars, 1.6)
+
+
+def over_the_opening(region, strands):
+    """mm of travel across an opening, and of the longest stitch."""
+    travel, longest = 0.0, 0.0
+    for one in strands:
+        ways = np.flatnonzero(np.isin(one.role[1:], [CODE["travel"]])) + 1
+        stitches = shapely.linestrings(np.stack([one.xy[ways - 1], one.xy[ways]], axis=1))
+        travel += shapely.length(shapely.intersection(stitches, region.buffer(-0.3))).sum()
+        longest = max(longest, np.linalg.norm(np.diff(one.xy, axis=0), axis=1).max())
+    return travel, longest
 
 
 @pytest.mark.parametrize(
@@ -58,16 +78,78 @@ def test_bars_come_by_spacing_or_by_number_each_run_over_and_back_in_one_thread(
 )
 def test_bars_are_anchored_on_both_sides_and_the_thread_never_lies_across_the_opening_but_as_a_bar(name, degrees):
     region = SHAPES[name]
-    lines = across(region, 8.0, 0, np.radians(degrees))
-    proof = prove_bars(region, lines, 1.6)
-    assert proof.count == len(lines) > 1 and not proof.loose
-    for line in lines:
-        assert min(shapely.distance(region, shapely.points(line))) >= 1.0
-    for one in sewn_bars(region, lines, 1.6):
-        travel = np.flatnonzero(np.isin(one.role, [CODE["travel"]]))
-        stitches = shapely.linestrings(np.stack([one.xy[travel - 1], one.xy[travel]], axis=1))
-        assert shapely.length(shapely.intersection(stitches, region.buffer(-0.3))).sum() < 1.0
-        assert np.linalg.norm(np.diff(one.xy, axis=0), axis=1).max() <= 12.1
+    bars, strands = sewn(region, angle=np.radians(degrees))
+    proof = prove_bars(region, strands)
+    assert proof.count == len(bars) > 1 and not proof.loose and not proof.crossing
+    travel, longest = over_the_opening(region, strands)
+    assert travel < 1.0 and longest <= 12.1
+
+
+@pytest.mark.parametrize("kind", GUIDES)
+@pytest.mark.parametrize("name", OPENINGS)
+def test_bars_along_a_guide_hold_any_opening_in_one_thread(name, kind):
+    region = OPENINGS[name]
+    bars, strands = sewn(region, guide(region, kind))
+    proof = prove_bars(region, strands)
+    assert proof.held and proof.count == len(bars), proof.bad
+    assert len(strands) == 1
+    travel, longest = over_the_opening(region, strands)
+    assert travel < 1.0 and longest <= 12.1
+    over = [shapely.intersection(shapely.LineString(one.line), region) for one in bars if not one.over]
+    plain = np.array([shapely.get_coordinates(one)[[0, -1]] for one in over if one.geom_type == "LineString"])
+    assert not len(meeting(plain, 1.6))  # as wide as a bar: none lies on another
+
+
+@pytest.mark.parametrize("name", OPENINGS)
+def test_cross_bars_end_sagging_and_are_needled_to_every_bar_they_cross(name):
+    region = OPENINGS[name]
+    _, strands = sewn(region, guide(region, "wave"))
+    before = prove_bars(region, strands)
+    bars, strands = sewn(region, guide(region, "wave"), crossed=True)
+    after = prove_bars(region, strands)
+    assert after.held and not after.sagging and len(strands) == 1
+    assert any(len(one.line) > 2 for one in bars) == bool(before.sagging)
+
+
+def test_bars_stand_square_to_their_guide_and_follow_it():
+    bars, _ = sewn(WINDOW, guide(WINDOW, "line"))
+    assert {round(abs(float(np.ptp(one.line[:, 0]))), 1) for one in bars} == {0.0}
+    leaning = np.array([[-20.0, -4.0], [20.0, 4.0]])
+    ways = [one.line[-1] - one.line[0] for one in sewn(WINDOW, leaning)[0]]
+    off = [abs(way @ np.array([5.0, 1.0])) / np.linalg.norm(way) / np.sqrt(26.0) for way in ways]
+    assert np.median(off) < 1e-6 and max(off) < 0.1  # feet in a corner are led aside
+    assert len(sewn(WINDOW, leaning, count=3)[0]) == 3
+    ring = OPENINGS["ring"]
+    spokes = [one.line for one in sewn(ring, guide(ring, "round"))[0]]
+    ways = [line[-1] - line[0] for line in spokes]
+    off = [abs(way[0] * line[0, 1] - way[1] * line[0, 0]) / np.linalg.norm(way)
+           for way, line in zip(ways, spokes, strict=True)]  # fmt: skip
+    assert np.mean(np.array(off) < 3.0) > 0.8  # they lead to the middle, but where the guide does not close
+
+
+def test_two_guides_lead_a_group_of_bars_each():
+    region = box(-40, -14, 40, 14)
+    left, right = np.array([[-36.0, 0.0], [-6.0, 0.0]]), np.array([[20.0, -12.0], [20.0, 12.0]])
+    bars, strands = sewn(region, left, right)
+    level = [abs(one.line[-1] - one.line[0])[1] < 1.0 for one in bars]
+    middle = [one.line.mean(axis=0)[0] for one in bars]
+    assert 2 <= sum(level) < len(bars) - 2
+    assert min(x for x, flat in zip(middle, level, strict=True) if flat) > -6.0
+    assert prove_bars(region, strands).held
+
+
+def test_the_edge_hides_and_catches_the_cut_edge_and_too_narrow_a_one_is_told_with_its_width():
+    build, piece = cutwork(WINDOW)
+    bare = {"cut_width": 2.4, "cut_share": 70}
+    assert piece.proofs["edge_cover"].held and report(build)["proofs"]["edge_cover"][0]["trim_error_mm"] == 1.0
+    _, narrow = cutwork(WINDOW, **bare)
+    proof = narrow.proofs["edge_cover"]
+    assert not proof.held and proof.fixes
+    assert (
+        cutwork(WINDOW, cut_width=2.0, **proof.fixes[0].values)[1].proofs["edge_cover"].share_told != "0.0 % hidden"
+    )
+    _, mended = cutwork(WINDOW, **{"cut_width": 2.0, **proof.fixes[-1].values})
+    assert mended.proofs["edge_cover"].held
 
 
 def test_an_opening_with_too_few_bars_is_not_held_and_long_bars_are_told_to_sag():
@@ -89,16 +171,48 @@ def test_ragged_and_narrow_openings_are_sewn_and_what_is_loose_is_told(name):
     assert proof.held == (not proof.spots) and all(np.isfinite(one.xy).all() for one in bars_of(piece))
 
 
+def test_long_bars_are_offered_cross_bars_and_too_few_a_spacing_each_of_which_ends_it():
+    build, _ = cutwork(WINDOW)
+    (told,) = [one for one in build.findings if one.code == "bars_sag"]
+    (way,) = mends(build, told)
+    after = build_job(way.job)
+    assert way.label == "Add cross bars"
+    assert not any(one.code == "bars_sag" for one in after.findings)
+    assert report(after)["proofs"]["bars"]["sagging"] == []
+    _, few = cutwork(WINDOW, bar_count=1)
+    for fix in few.proofs["bars"].fixes:
+        assert cutwork(WINDOW, **{"bar_count": 1, **fix.values})[1].proofs["bars"].held
+
+
 def test_a_bar_that_ends_short_of_the_cloth_is_loose():
-    lines = across(WINDOW, 8.0, 0, 0.0)
-    short = [lines[0] * [0.95, 1.0], *lines[1:]]
-    assert not prove_bars(WINDOW, lines, 1.6).loose
-    (loose,) = prove_bars(WINDOW, short, 1.6).loose
-    assert loose.at == pytest.approx((0.0, lines[0][0, 1]), abs=0.01)
+    bars, strands = sewn(WINDOW)
+    assert not prove_bars(WINDOW, strands).loose
+    short = [replace(bars[0], line=bars[0].line * [0.9, 1.0]), *bars[1:]]
+    (loose,) = prove_bars(WINDOW, sewn_bars(WINDOW, short, 1.6)).loose
+    assert loose.at == pytest.approx((0.0, bars[0].line[0, 1]), abs=0.2)
 
 
-def test_an_island_is_reached_from_outside():
-    region = box(-25, -25, 25, 25).difference(box(-9, -9, 9, 9))
-    (one,) = sewn_bars(region, across(region, 8.0, 0, 0.0), 1.6)
-    island = one.xy[shapely.covers(box(-9, -9, 9, 9), shapely.points(one.xy))]
-    assert len(island) and np.abs(island[:, 0]).min() > 6.5
+def test_bars_that_cross_without_a_needle_point_in_one_another_are_told():
+    level = np.array([[-21.3, 0.0], [21.3, 0.0]])
+    across = sewn_bars(WINDOW, [Bar(level)], 1.6)[0]
+    far = strand(np.array([[0.0, -18.0], [0.0, -4.0], [0.0, 4.0], [0.0, 18.0]]), "bar")
+    assert len(prove_bars(WINDOW, [across, far]).crossing) == 1
+    assert not prove_bars(WINDOW, sewn(WINDOW, crossed=True)[1]).crossing
+
+
+def test_an_island_that_hangs_on_one_bar_falls():
+    ring = OPENINGS["ring"]
+    bars, strands = sewn(ring, guide(ring, "round"))
+    assert not prove_bars(ring, strands).islands
+    (falls,) = prove_bars(ring, sewn_bars(ring, bars[:1], 1.6)).islands
+    assert falls.at == pytest.approx((0.0, 0.0), abs=1.0)
+
+
+def test_an_island_is_reached_from_outside_and_its_own_bars_are_sewn_on_the_way():
+    middle = box(-9, -9, 9, 9)
+    region = box(-25, -25, 25, 25).difference(middle)
+    (one,) = sewn(region)[1]
+    island = one.xy[shapely.covers(middle, shapely.points(one.xy))]
+    assert len(island) and np.abs(island).max(axis=1).min() > 6.5
+    apart = box(-30, -12, 30, 12).difference(box(-18, -4, -10, 4)).difference(box(10, -4, 18, 4))
+    assert len(sewn(apart, spacing=4.0)[1]) == 1  # bars from island to island among them

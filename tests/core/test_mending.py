@@ -88,7 +88,13 @@ def puffs(*regions):
     return change(job, pieces=[change(one, construct="puff") for one in job.pieces])
 
 
+def wide_opening():
+    job = job_of(box(-20, -16, 20, 16), base="firm_woven")
+    return change(job, pieces=[change(job.pieces[0], construct="cutwork")])
+
+
 BROKEN = {
+    "bars_sag": (wide_opening, "Add cross bars"),
     "puff_narrow": (lambda: puffs(box(-20, -1.3, 20, 1.3)), "Make it 18 % larger"),
     "puff_wide": (lambda: puffs(box(-30, -5.5, 30, 5.5)), "Make it 11 % smaller"),
     "column_wide": (wide_column, "Sew piece 1 as a fill"),

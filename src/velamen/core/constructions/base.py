@@ -126,6 +126,8 @@ class Around:
     # what it goes round, and no ground to others
 
 
+MOST_GUIDES = 12  # of those that go by several
+
 PlainParts = tuple[tuple[str, Mapping[str, Plain]], ...]
 """Constructions with own values that stand for parts of another one on the same shape, in the order they are sewn."""
 
@@ -227,6 +229,7 @@ class Construction:
     )
     judges: Callable[[str, str, float], Judgement] | None = None  # how a text does in a typeface at a height, mm
     local: Locals | None = None  # for one that lets the person change single places of it
+    guides: int = 1  # guide lines of a shape that it goes by, the latest ones
     rigid: Callable[[Shape], str] = lambda shape: ""  # why a shape cannot change its size, "" where it can
 
     def setting(self, key: str) -> Setting | None:

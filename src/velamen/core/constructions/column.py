@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import Ends, Sample, Sewn, Work
+from velamen.core.constructions.base import MOST_GUIDES, Ends, Sample, Sewn, Work
 from velamen.core.constructions.plain import all_hidden, plain
 from velamen.core.materials.records import UNDERLAYS
 from velamen.core.proofs.finding import Finding
@@ -70,4 +70,5 @@ CONSTRUCTION = plain(
     ends=Ends.BACK,
     shown_on=Sample.STROKE,
     findings=findings,
+    guides=MOST_GUIDES,
 )

@@ -41,7 +41,7 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     along = switch(values, "fill_edge_travel")
     rows = FillSewing(
         angle, spacing, number(values, "fill_length"), choice(values, "fill_stagger"), number(values, "fill_pull"),
-        last, work.guides[0] if work.guides else None, along, covers=not along and max(spacing, last) <= COVERS,
+        last, work.guides[-1] if work.guides else None, along, covers=not along and max(spacing, last) <= COVERS,
     )  # fmt: skip
     if rows.covers or work.end is None:
         sewn += fill(work.region, DECORATION, rows, work.start, work.end)

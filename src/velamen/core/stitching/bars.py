@@ -1,6 +1,13 @@
-"""Bars of cutwork: cords across an opening, run over and sewn back as satin, in one thread along its edge."""
+"""Bars of cutwork as they are sewn: each run over and back as satin, one after another along the edge, one thread.
+
+A bar that leads to an island not yet reached is run over; the island's own bars follow, and its satin comes back
+last. Bars that lie over others come once those are there, so that no needle point falls on open air.
+"""
 
 from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
 
 import numpy as np
 import shapely
@@ -8,66 +15,124 @@ from shapely import Polygon
 
 from velamen.core.arrays import Array
 from velamen.core.geometry.polyline import arc_lengths
+from velamen.core.stitching.bar_lines import Bar
+from velamen.core.stitching.bar_plan import FOOT
 from velamen.core.stitching.roles import CODE, TRAVEL, declare
 from velamen.core.stitching.run import run_along
 from velamen.core.stitching.strand import Strand, join, strand, tied
 
 BAR = declare("bar", "bar", broad=True)
-FOOT = 1.3  # mm past the cut edge that a bar is anchored
-FARTHEST = 4.5  # mm along it, where it meets the edge aslant
 WAY = 0.8  # mm outside the edge along which the thread goes from bar to bar
-SHORTEST = 2.0  # mm of an opening that is bridged; the edge satin covers less
 RUN, PITCH = 2.5, 0.4  # mm of a stitch of the run over, and between needle points of a side
-MOST = 400  # bars of an opening
 
 
-def across(opening: Polygon, spacing: float, count: int, angle: float) -> list[Array]:
-    """Where bars lie: lines (2, 2) from foot to foot, parallel at an angle in rad, feet past the edge.
+@dataclass(frozen=True)
+class _Foot:
+    """Where a bar stands: on which way along an edge, and how far along that."""
 
-    count: of levels, 0 for as many as the spacing in mm gives.
-    """
-    turn = np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])  # bars level
-    flat = shapely.transform(opening, lambda xy: xy @ turn)
-    left, low, right, high = flat.bounds
-    number = min(count or max(round((high - low) / spacing), 1), MOST)
-    level = low + (np.arange(number) + 0.5) * (high - low) / number
-    ends = np.stack([np.full(number, left - 1), level, np.full(number, right + 1), level], axis=1)
-    parts = shapely.get_parts(shapely.intersection(shapely.linestrings(ends.reshape(-1, 2, 2)), flat))
-    found = [shapely.get_coordinates(one)[[0, -1]] for one in parts if one.length > SHORTEST]
-    return [_footed(line @ turn.T, opening) for line in found]
+    ring: int
+    at: float
 
 
-def _footed(line: Array, opening: Polygon) -> Array:
-    """A line with both ends led past the edge until they are anchored, as far as that may be."""
-    way = (line[1] - line[0]) / max(float(np.linalg.norm(line[1] - line[0])), 1e-9)
-    feet = []
-    for end, out in ((line[0], -way), (line[1], way)):
-        places = end + np.linspace(FOOT, FARTHEST, 12)[:, None] * out
-        deep = shapely.distance(opening, shapely.points(places))
-        feet.append(places[int(np.argmax(deep >= FOOT - 0.2)) if (deep >= FOOT - 0.2).any() else -1])
-    return np.array(feet)
+@dataclass
+class _Thread:
+    """One thread as it is sewn along the edges."""
+
+    rings: Sequence[shapely.LinearRing]
+    width: float
+    parts: list[Strand] = field(default_factory=list)
+
+    def go(self, foot: _Foot) -> None:
+        """On along an edge to a foot, the shorter way round."""
+        if self.parts:
+            ring = self.rings[foot.ring]
+            here = float(ring.project(shapely.Point(self.parts[-1].xy[-1])))
+            self.parts.append(_onward(ring, here, foot.at))
+
+    def over(self, line: Array) -> None:
+        self.parts.append(strand(run_along(line, RUN), BAR))
+
+    def back(self, line: Array) -> None:
+        """Satin from the end of a line to its begin."""
+        self.parts.append(strand(_satin(line[::-1], self.width), BAR))
 
 
-def sewn_bars(opening: Polygon, lines: list[Array], width: float) -> list[Strand]:
-    """Bars in one thread: each run over and back as satin from a foot at the outer edge, one after another round it.
-
-    Bars between islands alone begin at the edge of one of them, with a thread of their own.
-    """
+def sewn_bars(opening: Polygon, bars: Sequence[Bar], width: float) -> list[Strand]:
+    """Bars of one opening, `width` mm wide, as few threads as can be: another one begins on what no bar leads to."""
     rings = _ways(opening)
-    hung: dict[int, list[tuple[float, Array]]] = {}
-    for line in lines:
-        nth, back = _ring_of(rings, line)
-        line = line[::-1] if back else line
-        hung.setdefault(nth, []).append((float(rings[nth].project(shapely.Point(line[0]))), line))
-    sewn = []
-    for nth, every in sorted(hung.items()):
-        parts: list[Strand] = []
-        for at, line in sorted(every, key=lambda one: one[0]):
-            if parts:
-                parts.append(_onward(rings[nth], float(rings[nth].project(shapely.Point(parts[-1].xy[-1]))), at))
-            parts.append(_bar(line, width))
-        sewn.append(tied(join(parts)))
-    return sewn
+    feet = [_feet(bar, rings) for bar in bars]
+    plain = [nth for nth, bar in enumerate(bars) if not bar.over and feet[nth][0] and feet[nth][1]]
+    over = [nth for nth in range(len(bars)) if nth not in plain and (feet[nth][0] or feet[nth][1])]
+    sewn: list[_Thread] = []
+    done: set[int] = set()
+    reached: dict[int, int] = {}  # ring to thread
+    for ring in range(len(rings)):
+        mine = [nth for nth in [*plain, *over] if ring in _rings_at(feet[nth])]
+        if ring in reached or not mine:
+            continue
+        thread = _Thread(rings, width)
+        for each in _walk(thread, ring, None, bars, feet, plain, done):
+            reached[each] = len(sewn)
+        sewn.append(thread)
+    for nth in over:  # as planned: each lies on those before it
+        foot = _first(feet[nth])
+        thread = sewn[reached[foot.ring]]
+        if thread.parts and _ring_of(thread, rings) != foot.ring:
+            thread = _Thread(rings, width)
+            sewn.append(thread)
+        line = bars[nth].line if feet[nth][0] is foot else bars[nth].line[::-1]
+        thread.go(foot)
+        thread.over(line)
+        thread.back(line)
+    return [tied(join(thread.parts)) for thread in sewn if thread.parts]
+
+
+def _walk(
+    thread: _Thread, ring: int, entry: float | None, bars: Sequence[Bar], feet: Sequence[tuple[_Foot | None, ...]],
+    plain: Sequence[int], done: set[int],
+) -> set[int]:  # fmt: skip
+    """Sews the bars of one edge from an entry on, once round it, and of all islands they lead to; which edges."""
+    length, reached = float(thread.rings[ring].length), {ring}
+    waiting = [
+        (foot.at, nth, end) for nth in plain for end, foot in enumerate(feet[nth]) if foot and foot.ring == ring
+    ]
+    begin = entry if entry is not None else min((at for at, _, _ in waiting), default=0.0)
+    for _, nth, end in sorted(waiting, key=lambda one: (one[0] - begin) % length):
+        if nth in done:
+            continue
+        done.add(nth)
+        line = bars[nth].line if end == 0 else bars[nth].line[::-1]
+        here, there = feet[nth][end], feet[nth][1 - end]
+        assert here is not None and there is not None
+        thread.go(here)
+        thread.over(line)
+        if there.ring != ring and there.ring not in reached and not _begun(feet, plain, there.ring, done, nth):
+            reached |= _walk(thread, there.ring, there.at, bars, feet, plain, done)
+            thread.go(there)
+        thread.back(line)
+    return reached
+
+
+def _begun(
+    feet: Sequence[tuple[_Foot | None, ...]], plain: Sequence[int], ring: int, done: set[int], but: int
+) -> bool:  # fmt: skip
+    """Whether a bar of an edge is sewn already, other than the one that leads there."""
+    return any(nth in done and nth != but and ring in _rings_at(feet[nth]) for nth in plain)
+
+
+def _rings_at(feet: tuple[_Foot | None, ...]) -> list[int]:
+    return [foot.ring for foot in feet if foot]
+
+
+def _first(feet: tuple[_Foot | None, ...]) -> _Foot:
+    """The foot that a bar over others is sewn from."""
+    return min((foot for foot in feet if foot), key=lambda foot: (foot.ring, foot.at))
+
+
+def _ring_of(thread: _Thread, rings: Sequence[shapely.LinearRing]) -> int:
+    """The edge at which a thread is."""
+    here = shapely.Point(thread.parts[-1].xy[-1])
+    return int(np.argmin([float(ring.distance(here)) for ring in rings]))
 
 
 def _ways(opening: Polygon) -> list[shapely.LinearRing]:
@@ -77,13 +142,16 @@ def _ways(opening: Polygon) -> list[shapely.LinearRing]:
     return [shapely.LinearRing(one.exterior) for one in whole if isinstance(one, Polygon) and not one.is_empty]
 
 
-def _ring_of(rings: list[shapely.LinearRing], line: Array) -> tuple[int, bool]:
-    """The edge that a bar is sewn from, the outer one first, and whether that is at its end."""
-    for nth, ring in enumerate(rings):
-        near = [float(ring.distance(shapely.Point(end))) for end in line]
-        if min(near) < 2 * FOOT:
-            return nth, near[1] < near[0]
-    return 0, False
+def _feet(bar: Bar, rings: Sequence[shapely.LinearRing]) -> tuple[_Foot | None, _Foot | None]:
+    """Where both ends stand, None for a joint or where no way leads by."""
+    found: list[_Foot | None] = []
+    for end, free in ((bar.line[0], bar.free[0]), (bar.line[-1], bar.free[1])):
+        place = shapely.Point(end)
+        far = [float(ring.distance(place)) for ring in rings]
+        near = int(np.argmin(far)) if far else 0
+        stands = not free and bool(far) and far[near] < 3 * FOOT
+        found.append(_Foot(near, float(rings[near].project(place))) if stands else None)
+    return found[0], found[1]
 
 
 def _onward(ring: shapely.LinearRing, begin: float, end: float) -> Strand:
@@ -96,14 +164,14 @@ def _onward(ring: shapely.LinearRing, begin: float, end: float) -> Strand:
     return Strand(points, np.full(len(points), CODE[TRAVEL], dtype=np.uint8))
 
 
-def _bar(line: Array, width: float) -> Strand:
-    """A run over and satin back over it."""
-    length = float(np.linalg.norm(line[1] - line[0]))
-    way = (line[1] - line[0]) / max(length, 1e-9)
-    aside = np.array([-way[1], way[0]]) * width / 2
-    over = run_along(line, RUN)
-    count = max(int(np.ceil(length / PITCH)), 2)
-    place = line[1] - np.linspace(0.0, length, 2 * count + 1)[:, None] * way
-    side = np.where(np.arange(2 * count + 1) % 2, 1.0, -1.0)[:, None]
+def _satin(line: Array, width: float) -> Array:
+    """Needle points by turns on either side of a line, from its begin to its end, both ends on it."""
+    along = arc_lengths(line)
+    count = 2 * max(int(np.ceil(along[-1] / PITCH)), 2)
+    at = np.linspace(0.0, along[-1], count + 1)
+    place = np.stack([np.interp(at, along, line[:, axis]) for axis in (0, 1)], axis=1)
+    step = np.diff(line, axis=0) / np.maximum(np.diff(along), 1e-9)[:, None]
+    way = step[np.clip(np.searchsorted(along, at, side="right") - 1, 0, len(step) - 1)]
+    side = np.where(np.arange(count + 1) % 2, 1.0, -1.0)[:, None] * width / 2
     side[[0, -1]] = 0.0
-    return join([strand(over, BAR), strand(place + side * aside, BAR)])
+    return place + side * np.stack([-way[:, 1], way[:, 0]], axis=1)

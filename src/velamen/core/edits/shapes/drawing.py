@@ -39,7 +39,7 @@ COMBINED = {
 }
 ONE_OF_ALL = ("union", "intersect")  # ways after which all live on in one
 NEAR = 8.0  # mm between ends of open lines that are joined
-MOST_OF = {"guide": 1, RAIL: 2}  # lines of a kind on one shape: the oldest gives way
+RAILS = 2  # on one shape
 
 
 def draw_basic(job: Job, kind: str, typed: Mapping[str, Plain]) -> Job:
@@ -75,9 +75,15 @@ def draw_line(job: Job, points: Array, kind: str = "line", on: str = "") -> Job:
     if not shapely.intersects(shapely.linestrings(points), region_of(shape)):
         raise BadInput(f"The line does not cross {shape.name!r}: draw it over the shape that it is for.")
     alike = [line for line in shape.lines if line.kind == kind]
-    kept = alike[len(alike) - MOST_OF[kind] + 1 :] if kind in MOST_OF else alike
+    most = {"guide": _guides_of(job, on), RAIL: RAILS}.get(kind, len(alike) + 1)
+    kept = alike[max(len(alike) - most + 1, 0) :]  # the oldest gives way
     others = [line for line in shape.lines if line.kind != kind or any(line is one for one in kept)]
     return with_shapes(job, [change(shape, lines=[*others, Line(kind, plain([points])[0])])])
+
+
+def _guides_of(job: Job, shape: str) -> int:
+    """How many guide lines what is sewn of a shape goes by."""
+    return max((construction(one.construct).guides for one in job.pieces if one.shape == shape), default=1)
 
 
 def lines_cleared(job: Job, ids: Sequence[str]) -> Job:

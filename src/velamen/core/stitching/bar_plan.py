@@ -1,0 +1,259 @@
+"""The bars of an opening: those along guides or at an angle, more where they leave it free, and cross bars over long
+ones."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+import shapely
+from shapely import Polygon
+
+from velamen.core.arrays import Array, Mask
+from velamen.core.geometry.polyline import arc_lengths
+from velamen.core.stitching.bar_lines import CLEAR, SHORTEST, STATIONS, Bar, apart, edges_of, guided
+
+FOOT, ANCHORED = 1.3, 1.05  # mm past the cut edge that a bar is anchored, and at least
+FARTHEST = 4.5  # mm along it, where it meets the edge aslant
+THINNED, COARSE = 0.1, 0.5  # mm that an edge may move for the sake of speed, and where free places are looked for
+HELD, WIDER = 10.4, 1.3  # mm across the widest place without a bar, or that share of the spacing
+GRID = 1.5  # mm between places that are looked at for it
+ADDED, DIRECTIONS = 40, 12  # bars added at most, and directions tried for each
+SAGS = 25.0  # mm of a bar, from which one across it is asked for
+Line = Array  # (n, 2) mm
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """How bars are to lie. Lengths in mm, angle in rad."""
+
+    spacing: float
+    count: int  # beside one another, 0 for what the spacing gives
+    angle: float  # of bars without a guide; off square to the guide with one
+    width: float
+    crossed: bool = False  # whether cross bars hold those that would sag
+
+
+def plan_bars(opening: Polygon, guides: Sequence[Array], wanted: Wanted) -> list[Bar]:
+    """Bars of one opening, feet past its edge; those that lie over others come last."""
+    thin = _thinned(opening, THINNED)
+    reaching = [one for one in guides if shapely.dwithin(shapely.LineString(one), opening, 0.0)]
+    if reaching:
+        bars = guided(thin, reaching, wanted.spacing, wanted.count, wanted.width, wanted.angle)
+    else:
+        bars = [Bar(line) for line in apart(_level(thin, wanted), CLEAR + wanted.width)]
+    if wanted.crossed:
+        bars += [Bar(line, over=True) for line in _crossing(thin, [bar.line for bar in bars], wanted.spacing)]
+    if not wanted.count:
+        bars += _added(thin, bars, max(HELD, WIDER * wanted.spacing) / 2.0, wanted.width)
+    standing = [footed(bar, opening) for bar in bars]
+    spans = shapely.length(shapely.intersection([shapely.LineString(bar.line) for bar in standing], opening))
+    return [bar for bar, span in zip(standing, spans, strict=True) if span > SHORTEST - 2 * THINNED]
+
+
+def _thinned(opening: Polygon, by: float) -> Polygon:
+    thin = shapely.simplify(opening, by)
+    return thin if isinstance(thin, Polygon) and thin.is_valid and not thin.is_empty else opening
+
+
+def _level(opening: Polygon, wanted: Wanted) -> list[Line]:
+    """Parallel bars at an angle."""
+    cos, sin = np.cos(wanted.angle), np.sin(wanted.angle)
+    turn = np.array([[cos, -sin], [sin, cos]])  # bars level
+    flat = shapely.transform(opening, lambda xy: xy @ turn)
+    left, low, right, high = flat.bounds
+    number = min(wanted.count or max(round((high - low) / wanted.spacing), 1), STATIONS)
+    level = low + (np.arange(number) + 0.5) * (high - low) / number
+    ends = np.stack([np.full(number, left - 1), level, np.full(number, right + 1), level], axis=1)
+    parts = shapely.get_parts(shapely.intersection(shapely.linestrings(ends.reshape(-1, 2, 2)), flat))
+    return [shapely.get_coordinates(one)[[0, -1]] @ turn.T for one in parts if one.length > SHORTEST]
+
+
+def _crossing(opening: Polygon, lines: Sequence[Line], spacing: float) -> list[Line]:
+    """Cross bars through those that would sag, at even shares of them, run on to the edge on both sides."""
+    edges, found = edges_of(opening), []
+    for chain in _chains(opening, lines, spacing):
+        longest = max(float(np.linalg.norm(line[1] - line[0])) for line in chain)
+        number = int(np.ceil(longest / SAGS)) - 1
+        for share in (np.arange(number) + 1) / (number + 1):
+            middle = np.array([line[0] + share * (line[1] - line[0]) for line in chain])
+            side = np.array([[-1.0, 1.0] @ line for line in (chain[0], chain[-1])])
+            ways = np.stack([side[:, 1], -side[:, 0]], axis=1)
+            if len(middle) > 1:
+                steps = middle[[1, -1]] - middle[[0, -2]]
+                ways = steps
+            begin, end = _to_edge(middle[0], -ways[0], edges), _to_edge(middle[-1], ways[1], edges)
+            if begin is not None and end is not None:
+                found.append(np.concatenate([[begin], middle, [end]]))
+    return found
+
+
+def _chains(opening: Polygon, lines: Sequence[Line], spacing: float) -> list[list[Line]]:
+    """Bars over SAGS long beside one another, all led the same way."""
+    long = [line for line in lines if np.linalg.norm(line[1] - line[0]) > SAGS]
+    chains: list[list[Line]] = []
+    for line in long:
+        last = chains[-1][-1] if chains else None
+        if last is not None and (line[1] - line[0]) @ (last[1] - last[0]) < 0:
+            line = line[::-1]
+        step = None if last is None else np.array([last.mean(axis=0), line.mean(axis=0)])
+        near = step is not None and np.linalg.norm(step[1] - step[0]) < 3.0 * spacing
+        if near and shapely.covers(opening, shapely.LineString(step)):
+            chains[-1].append(line)
+        else:
+            chains.append([line])
+    return chains
+
+
+def _to_edge(place: Array, way: Array, edges: Array) -> Array | None:
+    """Where a ray from a place meets the edge."""
+    far = _rays(place, way[None] / max(float(np.linalg.norm(way)), 1e-9), edges)[0].min(initial=np.inf)
+    return place + far * way / np.linalg.norm(way) if np.isfinite(far) else None
+
+
+def _rays(place: Array, ways: Array, sides: Array) -> Array:
+    """How far along rays (k, 2) from a place each of some stretches (n, 2, 2) lies: (k, n) mm, inf for never."""
+    off, side = sides[:, 0] - place, sides[:, 1] - sides[:, 0]
+    cross = ways[:, :1] * side[None, :, 1] - ways[:, 1:] * side[None, :, 0]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        far = (off[:, 0] * side[:, 1] - off[:, 1] * side[:, 0])[None] / cross
+        share = (off[None, :, 0] * ways[:, 1:] - off[None, :, 1] * ways[:, :1]) / cross
+    met = (np.abs(cross) > 1e-12) & (share >= 0.0) & (share <= 1.0) & (far > 1e-9)
+    return np.asarray(np.where(met, far, np.inf))
+
+
+def _added(opening: Polygon, bars: Sequence[Bar], radius: float, width: float) -> list[Bar]:
+    """Bars through the widest places that are free, one after another, from the edge to the next bar or across it."""
+    coarse = _thinned(opening, COARSE)
+    edges, places = edges_of(coarse), _places(coarse, radius)
+    if not len(places):
+        return []
+    parts = np.concatenate([_parts(bar.line) for bar in bars]) if bars else np.zeros((0, 2, 2))
+    free = np.minimum(_distance(places, edges), _distance(places, parts) - width / 2)
+    edges, found = edges_of(opening), list[Bar]()
+    for _ in range(ADDED):
+        widest = int(np.argmax(free))
+        if free[widest] <= radius:
+            break
+        bar = _best_through(places[widest], edges, parts)
+        if bar is None:
+            free[widest] = 0.0
+            continue
+        found.append(bar)
+        parts = np.concatenate([parts, _parts(bar.line)])
+        free = np.minimum(free, _distance(places, _parts(bar.line)) - width / 2)
+    return found
+
+
+def _places(opening: Polygon, radius: float) -> Array:
+    left, top, right, bottom = opening.bounds
+    grid = max(GRID, float(np.sqrt((right - left) * (bottom - top) / 4000.0)))
+    x, y = np.meshgrid(np.arange(left, right, grid), np.arange(top, bottom, grid))
+    inner = shapely.buffer(opening, -radius, quad_segs=4)
+    kept = shapely.contains_xy(inner, x.ravel(), y.ravel()) if not inner.is_empty else np.zeros(x.size, dtype=bool)
+    return np.stack([x.ravel()[kept], y.ravel()[kept]], axis=1)
+
+
+def _parts(line: Line) -> Array:
+    return np.stack([line[:-1], line[1:]], axis=1)
+
+
+def _distance(places: Array, parts: Array) -> Array:
+    """From places (n, 2) to the nearest of stretches (k, 2, 2)."""
+    far = np.full(len(places), np.inf)
+    for begin in range(0, len(parts), 64):
+        a, side = parts[begin : begin + 64, 0], np.diff(parts[begin : begin + 64], axis=1)[:, 0]
+        off = places[:, None] - a[None]
+        share = np.clip((off * side).sum(axis=2) / np.maximum((side**2).sum(axis=1), 1e-12), 0.0, 1.0)
+        far = np.minimum(far, np.linalg.norm(off - share[..., None] * side, axis=2).min(axis=1))
+    return far
+
+
+def _best_through(place: Array, edges: Array, parts: Array) -> Bar | None:
+    """The bar through a place that is shortest and meets others squarely, one foot in the cloth at least."""
+    turns = np.pi * np.arange(DIRECTIONS) / DIRECTIONS
+    ways = np.stack([np.cos(turns), np.sin(turns)], axis=1)
+    ahead, behind = ((_rays(place, side, edges), _rays(place, side, parts)) for side in (ways, -ways))
+    best: tuple[float, Bar] | None = None
+    for nth, way in enumerate(ways):
+        for on, back in ((False, False), (True, False), (False, True)):  # a joint ahead, one behind
+            ends, cost = [], 0.0
+            for (edge, bar), joint, sign in ((ahead, on, 1.0), (behind, back, -1.0)):
+                stop, crossed = float(edge[nth].min(initial=np.inf)), bar[nth]
+                crossed = crossed[crossed < stop]
+                if joint and len(crossed):
+                    stop = float(crossed.min())
+                    which = int(np.argmin(bar[nth]))
+                    cost += 6.0 + _glancing(way, parts[which]) + _at_foot(place + sign * stop * way, parts[which])
+                elif joint:
+                    cost = np.inf
+                else:
+                    cost += 9.0 * len(crossed)
+                ends.append(place + sign * stop * way)
+            line = np.array(ends[::-1])
+            length = float(np.linalg.norm(line[1] - line[0]))
+            cost += length + (40.0 if length > SAGS else 0.0)
+            if np.isfinite(cost):
+                cost += 30.0 * _beside(line, parts, 2 * CLEAR)
+            if np.isfinite(cost) and (best is None or cost < best[0]):
+                crosses = bool(on or back or _crosses(line, parts))
+                best = cost, Bar(line, over=crosses, free=(back, on))
+    return best[1] if best else None
+
+
+def _glancing(way: Array, part: Array) -> float:
+    """Cost of a joint that is not square."""
+    side = part[1] - part[0]
+    return 12.0 * abs(float(way @ side)) / max(float(np.linalg.norm(side)), 1e-9)
+
+
+def _at_foot(place: Array, part: Array) -> float:
+    """Cost of a joint close to a foot."""
+    return 20.0 if float(np.linalg.norm(part - place, axis=1).min()) < 2 * CLEAR else 0.0
+
+
+def _beside(line: Line, parts: Array, clear: float) -> int:
+    """At how many of its ends and thirds a bar comes close to another that it does not end on."""
+    if not len(parts):
+        return 0
+    near = _distance(line[0] + np.array([[0.0], [0.33], [0.67], [1.0]]) * (line[-1] - line[0]), parts)
+    return int(np.count_nonzero((near < clear) & (near > 1e-6)))
+
+
+def _crosses(line: Line, parts: Array) -> bool:
+    way = line[1] - line[0]
+    length = float(np.linalg.norm(way))
+    far = _rays(line[0], way[None] / max(length, 1e-9), parts)
+    return bool((far < length).any())
+
+
+def footed(bar: Bar, opening: Polygon) -> Bar:
+    """A bar with those ends led past the edge that are no joints, until they are anchored, as far as that may be."""
+    line = bar.line
+    steps = np.array([line[0] - line[1], line[-1] - line[-2]])
+    outward = steps / np.maximum(np.linalg.norm(steps, axis=1, keepdims=True), 1e-9)
+    begin = None if bar.free[0] else _foot(line[0], outward[0], opening)
+    end = None if bar.free[1] else _foot(line[-1], outward[1], opening)
+    points = [line[0] if begin is None else begin, *line[1:-1], line[-1] if end is None else end]
+    return replace(bar, line=np.array(points))
+
+
+def _foot(end: Array, way: Array, opening: Polygon) -> Array:
+    """Straight on where that is deep enough, else the nearest place beside it that is."""
+    ahead = end + np.linspace(FOOT, FARTHEST, 9)[:, None] * way
+    turned = np.array([0.4, -0.4, 0.8, -0.8, 1.2, -1.2])
+    cos, sin = np.cos(turned), np.sin(turned)
+    ways = np.stack([cos * way[0] - sin * way[1], sin * way[0] + cos * way[1]], axis=1)
+    aside = (end + np.array([FOOT, 2.0, 3.0])[:, None, None] * ways).reshape(-1, 2)
+    places = np.concatenate([ahead[:4], aside, ahead[4:]])
+    shapely.prepare(opening)
+    held: Mask = ~shapely.dwithin(opening, shapely.points(places), FOOT - 0.1)
+    if held.any():
+        return np.asarray(places[int(np.argmax(held))])
+    return np.asarray(places[int(np.argmax(shapely.distance(opening, shapely.points(places))))])
+
+
+def length_of(bar: Bar) -> float:
+    """mm from end to end."""
+    return float(arc_lengths(bar.line)[-1])
