@@ -3,7 +3,9 @@
 import numpy as np
 import pytest
 import shapely
-from shapely import Point, box
+from scipy import ndimage
+from scipy.spatial import KDTree
+from shapely import Point, affinity, box
 
 from core.jobs import job_of, order_of
 from core.shapes import SHAPES
@@ -13,13 +15,25 @@ from velamen.core.errors import BadInput
 from velamen.core.job.document import change
 from velamen.core.outputs.report import report
 from velamen.core.proofs.channels import prove_channels
+from velamen.core.stitching.channels import Asked, channels, is_band, room_of
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.strand import strand
 
+
+def twice(name):
+    return affinity.scale(SHAPES[name], 2, 2)
+
+
 LARGE = {"square": box(-30, -30, 30, 30), "disc": Point(0, 0).buffer(32), "coast": SHAPES["coast"],
          "ring": SHAPES["ring"], "star": SHAPES["star"], "two_holes": SHAPES["two_holes"], "leaf": SHAPES["leaf"],
-         "neck": SHAPES["neck"]}  # fmt: skip
-NARROW = ["wedge", "comb", "slit_3"]  # bands in which no channel lies as asked for, and one with a way round a slit
+         "neck": SHAPES["neck"], "wide ring": twice("ring"), "large star": twice("star"),
+         "plate": twice("two_holes"), "rake": twice("comb"), "bone": twice("neck"),
+         "crescent": Point(0, 0).buffer(34) - Point(18, 0).buffer(30),
+         "arch": Point(0, 0).buffer(30).difference(Point(0, 0).buffer(16)).difference(box(-40, 0, 40, 40))}  # fmt: skip
+FACE = shapely.union_all([Point(-10, -4).buffer(6), Point(10, -4).buffer(6), box(-12, 8, 12, 12)])
+STRIPE = box(-34, -5, 34, 5)
+NARROW = ["wedge", "comb", "spiral"]  # bands too narrow for a channel
+DIAGONAL = Asked(6.5, np.pi / 4, 2.3, 5.0)
 
 
 def chenille(region, base="felt", **own):
@@ -47,13 +61,15 @@ def test_backing_is_held_and_trimmed_layers_laid_sewn_slit_and_trimmed():
 
 
 @pytest.mark.parametrize("name", LARGE)
-def test_channels_lie_inside_the_trim_line_evenly_and_turn_as_travel(name):
-    _, piece = chenille(LARGE[name])
-    strands = strands_of(piece)
+def test_channels_lie_inside_the_trim_line_in_one_thread_evenly_and_turn_as_travel(name):
+    strands = channels(LARGE[name], DIAGONAL)
     inner = shapely.buffer(LARGE[name], -1.95)
+    assert len(strands) - len(room_of(LARGE[name])) == (name == "plate")  # there one thread would close a channel
     assert shapely.covers(inner, shapely.points(np.concatenate([one.xy for one in strands]))).all()
     turn = np.array([-1.0, 1.0]) / np.sqrt(2)
-    for one in strands:
+    for part, one in zip(room_of(LARGE[name]), strands, strict=True):
+        if is_band(part):
+            continue  # along it
         sewn = one.role[1:] == CODE["channel"]
         assert np.abs((np.diff(one.xy, axis=0) @ turn)[sewn]).max() < 0.11
         level = np.sort((one.xy @ turn)[one.role == CODE["channel"]])
@@ -61,42 +77,115 @@ def test_channels_lie_inside_the_trim_line_evenly_and_turn_as_travel(name):
         assert step == pytest.approx(np.round(step / 6.5) * 6.5, abs=0.1)
 
 
-@pytest.mark.parametrize("name", LARGE)
+class Scissors:
+    """Where a disc of the scissors' width may be: cells of 0.25 mm that hang together, told from samples of threads."""
+
+    def __init__(self, region, threads):
+        spots = np.concatenate([
+            shapely.get_coordinates(shapely.segmentize(one, 0.1)) for one in shapely.get_parts(threads)
+        ])  # fmt: skip
+        left, top, right, bottom = np.array(region.bounds) + 8.0 * np.array([-1, -1, 1, 1])
+        self.corner = np.array([left, top])
+        x, y = np.meshgrid(np.arange(left, right, 0.25), np.arange(top, bottom, 0.25))
+        self.tree = KDTree(spots)
+        far = self.tree.query(np.stack([x.ravel(), y.ravel()], axis=1), distance_upper_bound=2.45)[0]
+        self.parts, _ = ndimage.label(np.isinf(far).reshape(x.shape))
+        holes = [shapely.Polygon(ring).buffer(-4.0) for part in shapely.get_parts(region) for ring in part.interiors]
+        inside = shapely.union_all([one for one in holes if not one.is_empty])
+        self.outside = {self.parts[0, 0], *np.unique(self.parts[shapely.contains_xy(inside, x, y)])} - {0}
+
+    def come_through(self, line):
+        """Whether they get along a middle from one end to within 5 mm of the other, having come from outside."""
+        path = shapely.LineString(line)
+        along = np.linspace(0.0, path.length, 60)
+        spots = np.array([path.interpolate(at).coords[0] for at in along])
+        free = self.tree.query(spots)[0] >= 2.4
+        cells = np.round((spots - self.corner) / 0.25).astype(int)
+        comes = np.isin(self.parts[cells[:, 1], cells[:, 0]], list(self.outside))
+        for order in (slice(None), slice(None, None, -1)):
+            went = free[order][along <= max(path.length - 5.0, 0.0)]
+            if went.all() and comes[order][: max(len(went) // 2, 6)].any():
+                return True
+        return False
+
+
+@pytest.mark.parametrize("name", [*LARGE, "face", "stripe"])
 def test_scissors_come_through_every_channel_that_the_proof_calls_open(name):
-    """A disc moved along the middle from outside, step by step: it never touches a thread up to 5 mm from the end."""
-    _, piece = chenille(LARGE[name])
-    proof = piece.proofs["channels"]
-    assert proof.held, proof.fails
-    strands = strands_of(piece)
-    threads = shapely.union_all([shapely.LineString(one.xy) for one in strands])
-    for one in prove_channels(LARGE[name], strands, np.pi / 4, 5.0).every:
-        line = np.array(one.line)
-        way = (line[1] - line[0]) / np.linalg.norm(line[1] - line[0])
-        walks = []
-        for far, back in ((line[0] - 14 * way, line[1] - 5 * way), (line[1] + 14 * way, line[0] + 5 * way)):
-            places = np.linspace(far, back, 60)
-            inside = shapely.buffer(LARGE[name], 12).covers(shapely.points(places[-1]))
-            walks.append(inside and shapely.distance(threads, shapely.points(places)).min() >= 2.45)
-        assert any(walks) or name in ("ring", "two_holes", "star", "coast")  # where the way out is not straight
+    over = {"face": FACE, "stripe": STRIPE}.get(name)
+    region = LARGE["square"] if over is not None else LARGE[name]
+    strands = channels(region, DIAGONAL, over)
+    proof = prove_channels(region, strands, DIAGONAL, over)
+    assert proof.every and (proof.held or name == "face")  # what lies between two eyes and a mouth is trapped
+    threads = [shapely.LineString(one.xy) for one in strands] + ([over] if over is not None else [])
+    scissors = Scissors(region, shapely.union_all(threads))
+    for one in proof.every:
+        assert scissors.come_through(np.array(one.line)) == one.open, one
+
+
+def test_decoration_divides_channels_and_threads_turn_under_it():
+    region = LARGE["square"]
+    (one,) = channels(region, DIAGONAL, STRIPE)
+    travel = np.flatnonzero(one.role == CODE["travel"])
+    under = shapely.covers(STRIPE.buffer(0.1), shapely.points(one.xy[travel]))
+    assert under.sum() >= 6
+    proof = prove_channels(region, [one], DIAGONAL, STRIPE)
+    whole = prove_channels(region, channels(region, DIAGONAL), DIAGONAL)
+    assert proof.held and len(proof.every) > len(whole.every) and proof.cut < whole.cut
+    assert not shapely.intersects(STRIPE, shapely.MultiLineString([one.line for one in proof.every]))
+    # Channels sewn as if nothing lay on them leave some closed there: they must know it.
+    assert not prove_channels(region, channels(region, DIAGONAL), DIAGONAL, STRIPE).held
+
+
+def test_a_piece_sewn_on_chenille_divides_its_channels_and_moving_it_off_joins_them():
+    job = job_of(LARGE["square"], box(-26, -4, 26, 4), base="felt")
+    cloth, stripe = (change(one, construct=kind) for one, kind in zip(job.pieces, ("chenille", "fill"), strict=True))
+    on = build_job(change(job, pieces=[cloth, change(stripe, on=cloth.id)]))
+    off = build_job(change(job, pieces=[cloth]))
+    counts = [int(build.pieces[0].proofs["channels"].about.split()[0]) for build in (on, off)]
+    assert counts[0] > counts[1] and on.pieces[0].work.decorated.contains(box(-26, -4, 26, 4))
+    order = order_of(on)
+    assert order.index("p1:channel") < order.index("p2:decoration") < order.index("p1:slit")
+
+
+def test_a_mirrored_angle_gives_the_mirror_image_of_the_other_one_of_a_pair():
+    left = affinity.rotate(SHAPES["leaf"], 20)
+    right = affinity.scale(left, -1, 1, origin=(0, 0))
+    one, two = (
+        shapely.MultiLineString([list(each.line) for each in
+                                 prove_channels(shape, channels(shape, asked), asked).every])
+        for shape, asked in ((left, Asked(6.5, 0.6, 2.3, 5.0)), (right, Asked(6.5, -0.6, 2.3, 5.0)))
+    )  # fmt: skip
+    assert shapely.hausdorff_distance(affinity.scale(one, -1, 1, origin=(0, 0)), two) < 0.3
+    job = job_of(left, right, base="felt", own={"channel_angle": 30.0})
+    first, other = job.pieces
+    mirrored = change(other, own={"channel_angle": 30.0, "channel_mirrored": True})
+    build = build_job(change(job, pieces=[change(one, construct="chenille") for one in (first, mirrored)]))
+    ways = []
+    for piece in build.pieces:
+        sewn = strands_of(piece)[0]
+        steps = np.diff(sewn.xy, axis=0)[sewn.role[1:] == CODE["channel"]]
+        ways.append(np.median(np.mod(np.degrees(np.arctan2(steps[:, 1], steps[:, 0])), 180)))
+    assert ways == pytest.approx([30.0, 150.0], abs=1.0)
 
 
 def test_channels_closed_at_both_ends_are_found_where_they_are():
-    _, piece = chenille(LARGE["square"], channel_angle=0)
-    (one,) = strands_of(piece)
+    level = Asked(6.5, 0.0, 2.3, 5.0)
+    (one,) = channels(LARGE["square"], level)
     right = np.array([[28.0, y] for y in np.arange(-28, 28, 2.0)])
     left = right * [-1, 1]
-    closed = prove_channels(LARGE["square"], [one, strand(right, "travel"), strand(left, "travel")], 0.0, 5.0)
+    closed = prove_channels(LARGE["square"], [one, strand(right, "travel"), strand(left, "travel")], level)
     assert not closed.held and len(closed.closed) == len(closed.every) > 6 and closed.cut == 0
-    half = prove_channels(LARGE["square"], [one, strand(right, "travel")], 0.0, 5.0)
+    half = prove_channels(LARGE["square"], [one, strand(right, "travel")], level)
     assert 0.3 * len(half.every) < len(half.closed) < 0.7 * len(half.every)
 
 
 def test_scissors_that_meet_a_thread_on_their_way_come_to_a_stop():
     rows = [strand(np.stack([np.arange(-25, 25, 2.2), np.full(23, y)], axis=1), "channel") for y in (-6.5, 0.0, 6.5)]
-    assert prove_channels(box(-30, -10, 30, 10), rows, 0.0, 5.0).held
+    level = Asked(6.5, 0.0, 2.3, 5.0)
+    assert prove_channels(box(-30, -10, 30, 10), rows, level).held
     spur = strand(np.array([[0.0, 0.5], [0.0, 2.0], [0.0, 3.5], [0.0, 6.0]]), "travel")
     (open_, stuck) = sorted(
-        prove_channels(box(-30, -10, 30, 10), [*rows, spur], 0.0, 5.0).every, key=lambda one: one.spot.at[1]
+        prove_channels(box(-30, -10, 30, 10), [*rows, spur], level).every, key=lambda one: one.spot.at[1]
     )[:2]
     assert open_.open and stuck.length < 50
 

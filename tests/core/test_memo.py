@@ -25,7 +25,7 @@ from velamen.core.outputs.stitch_list import stitch_list
 SQUARE = box(-10, -10, 10, 10)
 OTHER = {
     "piece": "p9", "name": "Other", "region": box(0, 0, 5, 5), "thread": "104", "line": np.zeros((2, 2)),
-    "guides": (np.ones((2, 2)),), "directions": (np.ones((2, 2)),), "rails": (np.ones((2, 2)), np.zeros((2, 2))), "start": (1.0, 2.0), "end": (3.0, 4.0),
+    "guides": (np.ones((2, 2)),), "directions": (np.ones((2, 2)),), "decorated": SQUARE, "rails": (np.ones((2, 2)), np.zeros((2, 2))), "start": (1.0, 2.0), "end": (3.0, 4.0),
     "sources": (SQUARE,), "field": SQUARE, "later": SQUARE, "die": "disc_14", "marks": "holes", "pile": 4.0,
     "local": (Local((1.0, 2.0), {"cap_on": False}),),
     "cloths": {"sail_red": work_of(Piece("p1", "Piece", "s1"), SQUARE, shipped()).cloth},

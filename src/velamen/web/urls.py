@@ -21,7 +21,7 @@ from velamen.web.board import views as board
 from velamen.web.handover import views as handover
 from velamen.web.library import shelf
 from velamen.web.library import views as library
-from velamen.web.stages import brief, proving, stacking, tracing, tryouts, under_way
+from velamen.web.stages import brief, guiding, proving, stacking, tracing, tryouts, under_way
 from velamen.web.stages import views as stages
 from velamen.web.stages.parts import PartsView
 
@@ -51,6 +51,8 @@ job_patterns = [
     path("pieces/<slug:piece>/", stages.piece_panel, name="piece"),
     path("pieces/<slug:piece>/value/", stages.set_value, name="set-value"),
     path("pieces/<slug:piece>/local/", stages.set_local, name="set-local"),
+    path("pieces/<slug:piece>/guide/", guiding.set_guide, name="set-guide"),
+    path("pieces/<slug:piece>/led/", guiding.led, name="led"),
     path("pieces/<slug:piece>/makeup/", stages.set_makeup, name="set-makeup"),
     path("try-outs/", tryouts.ask, name="try-outs"),
     path("try-outs/begin/", tryouts.begin, name="begin-try-out"),

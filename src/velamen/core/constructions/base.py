@@ -76,6 +76,7 @@ class Work:
     sources: tuple[Area, ...] = ()  # what a piece that goes round others goes round, its own shape where it has one
     field: Polygon | None = None  # the sewing field
     later: Area | None = None  # cloth laid later over or beside it
+    decorated: Area | None = None  # what is sewn on it, for those that mind it
     die: str = ""  # key of the die that cuts it
     marks: str = "none"  # what the base keeps of needle and hoop
     pile: float = 0.0  # of the base
@@ -229,6 +230,11 @@ class Construction:
     )
     judges: Callable[[str, str, float], Judgement] | None = None  # how a text does in a typeface at a height, mm
     local: Locals | None = None  # for one that lets the person change single places of it
+    minds_decoration: bool = False  # whether what decorates it changes how it is sewn
+    slits: Callable[[Work, Values, Sequence[Pass]], Sequence[Array]] | None = None  # lines (n, 2) of its passes along
+    # which its layers are slit
+    led: Callable[[Work, Mapping[str, Plain]], Sequence[Array]] | None = None  # lines (n, 2) that go with its guide
+    # lines at once while those are bent, where there are such
     guides: int = 1  # guide lines of a shape that it goes by, the latest ones
     rigid: Callable[[Shape], str] = lambda shape: ""  # why a shape cannot change its size, "" where it can
 

@@ -15,30 +15,31 @@ import shapely
 from velamen.core.arrays import Array
 from velamen.core.geometry.region import Area
 from velamen.core.proofs.proved import Spot
-from velamen.core.stitching.channels import CHANNEL, INSET, room_of
+from velamen.core.stitching.channel_bands import middle_of
+from velamen.core.stitching.channels import CHANNEL, INSET, Asked, is_band, room_of
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.strand import Strand
 
-THREAD, GRID = 0.1, 0.05  # mm of half a thread, and that the scissors' width is taken less
 AROUND = 12.0  # mm beyond the region that scissors come from
 HOLE = 8.0  # mm across a hole through which they come
 WORTH, SHORT = 8.0, 5.0  # mm of a channel worth cutting, and that may stay uncut at its closed end
 SAME = 0.3  # mm between levels that are one line
+LEVEL = 0.8  # of a part's channel stitches that lie level where its channels lie across it
 SECONDS_PER_CM = 2.0  # ours
 
 
 @dataclass(frozen=True)
 class Channel:
-    """A channel as it can be cut. line: its middle (2, 2), mm; reached: mm of it; length: mm of it."""
+    """A channel as it can be cut. line: its middle, mm; reached: mm of it; length: mm of it."""
 
-    line: tuple[tuple[float, float], tuple[float, float]]
+    line: tuple[tuple[float, float], ...]
     length: float
     reached: float
 
     @property
     def spot(self) -> Spot:
-        (a, b), (c, d) = self.line
-        return Spot(round((a + c) / 2, 2), round((b + d) / 2, 2), self.length, self.line)
+        middle = shapely.line_interpolate_point(shapely.LineString(self.line), 0.5, normalized=True)
+        return Spot(round(middle.x, 2), round(middle.y, 2), self.length, self.line)
 
     @property
     def open(self) -> bool:
@@ -74,29 +75,27 @@ class Channels:
         return sum(one.reached for one in self.every)
 
 
-def prove_channels(region: Area, strands: Sequence[Strand], angle: float, scissors: float) -> Channels:
-    """The proof of one piece. region: to which layers are trimmed; angle: of its channels, rad; scissors: mm wide."""
-    reach = scissors / 2 - GRID + THREAD
+def prove_channels(region: Area, strands: Sequence[Strand], asked: Asked, decorated: Area | None = None) -> Channels:
+    """The proof of one piece. region: to which layers are trimmed; decorated: what is sewn over the channels."""
     lines = _stitches(strands)
     if not len(lines):
         return Channels(())
-    blocked = shapely.union_all(shapely.buffer(shapely.linestrings(lines), reach, quad_segs=4))
+    walls = list(shapely.buffer(shapely.linestrings(lines), asked.reach, quad_segs=4))
+    walls += [shapely.buffer(decorated, asked.reach)] if decorated is not None else []
+    blocked = shapely.union_all(walls)
     outside = shapely.box(*(np.array(region.bounds) + AROUND * np.array([-1, -1, 1, 1])))
     free = shapely.get_parts(shapely.difference(outside, blocked))
     doors = [outside.exterior, *_holes(region)]
     came = free[shapely.intersects(free, shapely.union_all(doors))]
     reached = shapely.union_all(came)
-    found = [_channel(line, reached) for line in _middles(region, strands, blocked, angle)]
+    found = [_channel(line, reached) for line in _middles(region, strands, blocked, asked.angle)]
     return Channels(tuple(one for one in found if one.length + SHORT >= WORTH))
 
 
 def _stitches(strands: Sequence[Strand]) -> Array:
     """Every stitch (n, 2, 2)."""
-    return (
-        np.concatenate([np.stack([one.xy[:-1], one.xy[1:]], axis=1) for one in strands])
-        if strands
-        else np.zeros((0, 2, 2))
-    )
+    pairs = [np.stack([one.xy[:-1], one.xy[1:]], axis=1) for one in strands]
+    return np.concatenate(pairs) if pairs else np.zeros((0, 2, 2))
 
 
 def _holes(region: Area) -> list[Area]:
@@ -106,12 +105,31 @@ def _holes(region: Area) -> list[Area]:
 
 
 def _middles(region: Area, strands: Sequence[Strand], blocked: Area, angle: float) -> list[Array]:
-    """The middle (2, 2) of each channel: between two lines next to one another, as far as both sides are there."""
+    """The middle (n, 2) of each channel: midway between the lines beside it, or along a band."""
     found = []
     for part in room_of(region):
         mine = [one for one in strands if shapely.dwithin(part, shapely.Point(one.xy[len(one.xy) // 2]), INSET)]
-        found += _middles_of(part, mine, blocked, angle) if mine else []
+        if mine and is_band(part) and not _level(mine, angle):
+            found += _middle_of_band(part, blocked)
+        elif mine:
+            found += _middles_of(part, mine, blocked, angle)
     return found
+
+
+def _level(strands: Sequence[Strand], angle: float) -> bool:
+    """Whether most channel stitches lie at the angle."""
+    steps = np.concatenate([np.diff(one.xy, axis=0)[one.role[1:] == CODE[CHANNEL]] for one in strands])
+    size = np.maximum(np.linalg.norm(steps, axis=1), 1e-9)
+    off = np.abs(steps @ np.array([-np.sin(angle), np.cos(angle)])) / size
+    return bool(len(steps)) and float(size[off < 0.1].sum()) > LEVEL * float(size.sum())
+
+
+def _middle_of_band(part: shapely.Polygon, blocked: Area) -> list[Array]:
+    middle = middle_of(part)
+    if middle is None:
+        return []
+    whole = shapely.intersection(shapely.LineString(middle.place), shapely.difference(part, blocked))
+    return [shapely.get_coordinates(one) for one in shapely.get_parts(shapely.line_merge(whole)) if one.length > 0.1]
 
 
 def _middles_of(part: Area, strands: Sequence[Strand], blocked: Area, angle: float) -> list[Array]:
@@ -137,6 +155,6 @@ def _levels(strands: Sequence[Strand], turn: Array) -> Array:
 
 def _channel(line: Array, reached: Area) -> Channel:
     whole = shapely.LineString(line)
-    (a, b), (c, d) = line.round(2).tolist()
     got = float(shapely.length(shapely.intersection(whole, reached)))
-    return Channel(((a, b), (c, d)), round(float(whole.length), 2), round(got, 2))
+    places = tuple((float(x), float(y)) for x, y in line.round(2))
+    return Channel(places, round(float(whole.length), 2), round(got, 2))

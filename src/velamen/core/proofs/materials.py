@@ -14,7 +14,7 @@ from velamen.core.materials.library import Library
 from velamen.core.materials.records import Hoop
 from velamen.core.plan.stitch_plan import StitchPlan
 from velamen.core.proofs.finding import Finding
-from velamen.core.timeline.effects import Lays, Presses
+from velamen.core.timeline.effects import Lays, Opens, Presses
 from velamen.core.timeline.layers import CLOTH, FOAM
 from velamen.core.timeline.operation import Operation
 from velamen.core.values.advice import Sewn, brief_cautions, density_of
@@ -39,7 +39,8 @@ def sewn_of(operations: Sequence[Operation], plan: StitchPlan) -> Sewn:
     effects = [effect for one in operations for effect in one.effects]
     laid = {layer.kind for one in effects if isinstance(one, Lays) for layer in one.layers}
     knockdown = any(one.first and any(isinstance(each, Presses) for each in one.effects) for one in operations)
-    return Sewn(FOAM in laid, knockdown, CLOTH in laid, density_of(plan.xy[plan.sewn]))
+    opening = any(isinstance(one, Opens) for one in effects)
+    return Sewn(FOAM in laid, knockdown, CLOTH in laid, opening, density_of(plan.xy[plan.sewn]))
 
 
 def job_findings(

@@ -23,6 +23,7 @@ from velamen.core.stitching.strand import Strand, join, strand, tied
 
 BAR = declare("bar", "bar", broad=True)
 WAY = 0.8  # mm outside the edge along which the thread goes from bar to bar
+FOOT_SHARE = 0.35  # of its width that a bar has at its foot
 RUN, PITCH = 2.5, 0.4  # mm of a stitch of the run over, and between needle points of a side
 
 
@@ -172,6 +173,7 @@ def _satin(line: Array, width: float) -> Array:
     place = np.stack([np.interp(at, along, line[:, axis]) for axis in (0, 1)], axis=1)
     step = np.diff(line, axis=0) / np.maximum(np.diff(along), 1e-9)[:, None]
     way = step[np.clip(np.searchsorted(along, at, side="right") - 1, 0, len(step) - 1)]
-    side = np.where(np.arange(count + 1) % 2, 1.0, -1.0)[:, None] * width / 2
+    narrow = np.interp(np.minimum(at, along[-1] - at), (0.0, FOOT), (FOOT_SHARE, 1.0))  # hidden under the edge
+    side = (np.where(np.arange(count + 1) % 2, 1.0, -1.0) * narrow)[:, None] * width / 2
     side[[0, -1]] = 0.0
-    return place + side * np.stack([-way[:, 1], way[:, 0]], axis=1)
+    return np.asarray(place + side * np.stack([-way[:, 1], way[:, 0]], axis=1))

@@ -62,6 +62,7 @@ class Sewn:
     foam: bool = False
     knockdown: bool = False
     cloth: bool = False  # laid under what is sewn
+    opening: bool = False  # cut into it
     density: Density | None = None
 
 
@@ -92,6 +93,7 @@ def advice_traits(brief: Brief, library: Library, sewn: Sewn) -> dict[str, Plain
         "foam_there": sewn.foam,
         "knockdown_there": sewn.knockdown,
         "cloth_there": sewn.cloth,
+        "opening_there": sewn.opening,
     }
     if sewn.density is not None and sheet.carries and traits["stabilizer_layers"]:
         needed = math.ceil(sewn.density.densest / sheet.carries)

@@ -20,6 +20,7 @@ from velamen.core.job.shape import Text
 from velamen.core.materials.colour import nearest_thread
 from velamen.core.materials.library import shipped
 from velamen.web.accounts.models import Member, Role, Shop
+from velamen.web.demo.cutwork import NAPKIN, napkin_document
 from velamen.web.demo.foam import STARFISH, TIDE, starfish_document, tide_document
 from velamen.web.demo.lace import EDGING, FAN, edging_document, fan_document
 from velamen.web.jobs import history
@@ -113,9 +114,20 @@ def load_demo(password: str) -> list[str]:
     for demo in JOBS:
         history.create(shop, person, demo_document(demo), "Demo job")
     history.create(shop, person, badge_document(), "Demo job")
-    for document in (fan_document(), edging_document(), tide_document(), starfish_document()):
+    for document in (fan_document(), edging_document(), tide_document(), starfish_document(), napkin_document()):
         history.create(shop, person, document, "Demo job")
-    return [SHOP, PICTURE_JOB, PENNANT, *(demo.name for demo in JOBS), BADGE.name, FAN, EDGING, TIDE, STARFISH]
+    return [
+        SHOP,
+        PICTURE_JOB,
+        PENNANT,
+        *(demo.name for demo in JOBS),
+        BADGE.name,
+        FAN,
+        EDGING,
+        TIDE,
+        STARFISH,
+        NAPKIN,
+    ]
 
 
 def picture_document(shop: Shop) -> Job:

@@ -16,7 +16,14 @@ from velamen.web.stages import edits
 from velamen.web.stages.chosen import beside
 from velamen.web.stages.panels import piece_context, stage
 
-PARTS_OF = {"sewing": "sewing", "preset": "presets", "makeup": "stitches", "recipe": "add", "places": "places"}
+PARTS_OF = {
+    "sewing": "sewing",
+    "preset": "presets",
+    "makeup": "stitches",
+    "recipe": "add",
+    "places": "places",
+    "guides": "guides",
+}
 """The part of the panels that stands open to tell of something, by what it is about."""
 
 

@@ -86,6 +86,7 @@ def piece_context(request: HttpRequest, job: Job, piece_id: str | None, also: li
         "kind": construction(chosen.piece.construct) if chosen else None,
         "may": may(build, chosen) if chosen else {},
         "places": places_of(chosen) if chosen and "places" in opened(request) and not others else [],
+        "guides": guides_of(chosen) if chosen and not others else None,
         "route": route_of(build, chosen) if chosen else None,
         "sewing": sewing_of(build, chosen) if chosen else None,
         "recipes": recipes.on_offer(request.shop),
@@ -129,6 +130,14 @@ def places_of(chosen: BuiltPiece) -> list[dict[str, Any]]:
          "fields": [(one, spot.values[one.key], one.show(spot.values[one.key])) for one in local.settings]}
         for spot in local.spots(chosen.work, chosen.values)
     ]  # fmt: skip
+
+
+def guides_of(chosen: BuiltPiece) -> dict[str, Any] | None:
+    """The guide lines of a piece that goes by some at once, and whether it may have more."""
+    if chosen.kind.led is None or not chosen.piece.shape:
+        return None
+    lines = [" ".join(f"{x:.2f},{y:.2f}" for x, y in one.tolist()) for one in chosen.work.guides]
+    return {"lines": lines, "more": len(lines) < chosen.kind.guides}
 
 
 def hosts_of(build: Build, piece_id: str) -> list[BuiltPiece]:
@@ -219,7 +228,7 @@ def together_of(chosen: BuiltPiece, others: list[BuiltPiece]) -> dict[str, Any]:
     }
 
 
-PARTS = "stitches", "sewing", "presets", "add", "places"
+PARTS = "stitches", "sewing", "presets", "add", "places", "guides"
 ROWS = "pieces", "sewn"
 
 

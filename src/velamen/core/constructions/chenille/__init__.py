@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from functools import partial
 
-from velamen.core.constructions.base import Construction, Family, Sample, Work
-from velamen.core.constructions.chenille.choice import best_channels
-from velamen.core.constructions.chenille.proof import CHANNELS, findings
-from velamen.core.constructions.chenille.settings import LAYERS, SETTINGS
+from velamen.core.constructions.base import Construction, Family, Sample, Work, pass_of
+from velamen.core.constructions.chenille.proof import CHANNELS, findings, slits
+from velamen.core.constructions.chenille.settings import LAYERS, SETTINGS, asked
 from velamen.core.constructions.laid_cloth import (
     LAY_SECONDS,
     PLACEMENT,
@@ -21,7 +20,7 @@ from velamen.core.constructions.laid_cloth import (
 )
 from velamen.core.setting import Plain
 from velamen.core.stitching.border import run_borders
-from velamen.core.stitching.channels import CHANNEL, INSET
+from velamen.core.stitching.channels import CHANNEL, INSET, channels
 from velamen.core.timeline.effects import CutsBack, Lays, Slits
 from velamen.core.timeline.layers import CLOTH, Layer
 from velamen.core.timeline.operation import Cut, Decorated, Does, Hand, Operation, Share, When
@@ -94,23 +93,20 @@ def _finished(work: Work) -> tuple[Operation, ...]:
 
 
 def _placement(work: Work, values: Values) -> list[Pass]:
-    sewn = run_borders(work.region, PLACEMENT, PLACE)
-    return [Pass(PLACEMENT, "Placement, run", work.thread, work.piece, tuple(sewn))] if sewn else []
+    return pass_of(work, PLACEMENT, "Placement, run", run_borders(work.region, PLACEMENT, PLACE))
 
 
 def _tack(work: Work, values: Values) -> list[Pass]:
-    sewn = run_borders(work.region, TACK, HELD, HELD_IN)
-    return [Pass(TACK, "Tack-down, run", work.thread, work.piece, tuple(sewn))] if sewn else []
+    return pass_of(work, TACK, "Tack-down, run", run_borders(work.region, TACK, HELD, HELD_IN))
 
 
 def _channels(work: Work, values: Values) -> list[Pass]:
-    sewn, _ = best_channels(work.region, plain_values(values))
-    label = f"Channels {number(values, 'channel_spacing'):.1f}"
-    return [Pass(CHANNEL, label, work.thread, work.piece, tuple(sewn))] if sewn else []
+    sewn = channels(work.region, asked(plain_values(values)), work.decorated)
+    return pass_of(work, CHANNEL, f"Channels {number(values, 'channel_spacing'):.1f}", sewn)
 
 
 CONSTRUCTION = Construction(
     "chenille", "Chenille", SETTINGS, operations, Family.CLOTH, materials=frozenset({"cloth"}), shown_on=Sample.BODY,
     shown_with={"channel_spacing": 5.0}, proofs=(CHANNELS,), findings=findings,
-    of_cloth=("Make it chenille", TURNED),
+    of_cloth=("Make it chenille", TURNED), minds_decoration=True, slits=slits,
 )  # fmt: skip

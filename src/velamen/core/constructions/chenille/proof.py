@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
-from numpy import radians
+from collections.abc import Sequence
 
-from velamen.core.constructions.base import Sewn
-from velamen.core.constructions.chenille.choice import best_channels
+import numpy as np
+
+from velamen.core.arrays import Array
+from velamen.core.constructions.base import Sewn, Work
+from velamen.core.constructions.chenille.settings import asked
 from velamen.core.proofs.channels import SECONDS_PER_CM, Channels, prove_channels
 from velamen.core.proofs.finding import Finding
 from velamen.core.proofs.proved import Fix, Proof, Proved, spots_row
-from velamen.core.stitching.channels import CHANNEL
-from velamen.core.values.value import number, plain_values
+from velamen.core.stitching.channels import CHANNEL, channels
+from velamen.core.stitching.strand import Strand
+from velamen.core.timeline.passes import Pass
+from velamen.core.values.value import Values, number, plain_values
 
 TURNS = (15, -15, 30, -30, 45, -45, 60, 75, 90)  # degrees by which another angle is tried, the nearest first
 OFFERED = 2
@@ -19,11 +24,10 @@ MARGIN = 1.0  # mm that channels are wider than the scissors
 
 def opened(found: Sewn) -> Proved | None:
     """Whether scissors come through every channel."""
-    strands = [strand for one in found.passes if one.role == CHANNEL for strand in one.strands]
-    if not strands:
+    strands = _strands(found.passes)
+    if not strands and found.work.region.is_empty:
         return None
-    angle, scissors = (number(found.values, f"channel_{key}") for key in ("angle", "scissors"))
-    proof = prove_channels(found.work.region, strands, float(radians(angle)), scissors)
+    proof = _proof(found.work, found.values, strands)
     closed, narrow = ([one.spot for one in every] for every in (proof.closed, proof.narrow))
     row = spots_row(closed=closed, narrow=narrow)
     minutes = proof.cut / 10.0 * SECONDS_PER_CM / 60.0
@@ -37,6 +41,19 @@ def opened(found: Sewn) -> Proved | None:
     return Proved(False, "Channels stay closed", row, about=about, fails=told, spots=bad,
                   fixes=_fixes(found, proof), hopeless="Sew it larger: bands need room for a channel along them.",
                   findings=(finding,))  # fmt: skip
+
+
+def slits(work: Work, values: Values, passes: Sequence[Pass]) -> list[Array]:
+    """The lines (n, 2) along which its layers are slit: as far as scissors come."""
+    return [np.array(one.line) for one in _proof(work, values, _strands(passes)).every if not one.closed]
+
+
+def _strands(passes: Sequence[Pass]) -> list[Strand]:
+    return [strand for one in passes if one.role == CHANNEL for strand in one.strands]
+
+
+def _proof(work: Work, values: Values, strands: Sequence[Strand]) -> Channels:
+    return prove_channels(work.region, strands, asked(plain_values(values)), work.decorated)
 
 
 def _told(proof: Channels) -> str:
@@ -58,17 +75,18 @@ def _fixes(found: Sewn, proof: Channels) -> tuple[Fix, ...]:
     if number(values, "channel_spacing") < wanted:
         fixes += _tried(found, {"channel_spacing": wanted}, f"spacing {wanted:g}")
     for turn in TURNS:
-        angle = (number(values, "channel_angle") + turn + 90.0) % 180.0 - 90.0
-        fixes += _tried(found, {"channel_angle": angle}, f"angle {angle:g}°")
         if len(fixes) >= OFFERED:
             break
+        angle = (number(values, "channel_angle") + turn + 90.0) % 180.0 - 90.0
+        fixes += _tried(found, {"channel_angle": angle}, f"angle {angle:g}°")
     return tuple(fixes[:OFFERED])
 
 
 def _tried(found: Sewn, own: dict[str, float], label: str) -> list[Fix]:
     """A fix where all channels can be cut by it."""
-    _, proof = best_channels(found.work.region, {**plain_values(found.values), **own})
-    return [Fix(own, label, 1.0)] if proof.held else []
+    work, known = found.work, asked({**plain_values(found.values), **own})
+    held = prove_channels(work.region, channels(work.region, known, work.decorated), known, work.decorated).held
+    return [Fix(own, label, 1.0)] if held else []
 
 
 def findings(found: Sewn) -> list[Finding]:

@@ -2,7 +2,12 @@
 
 from __future__ import annotations
 
-from velamen.core.setting import Setting
+from collections.abc import Mapping
+
+from numpy import radians
+
+from velamen.core.setting import Plain, Setting
+from velamen.core.stitching.channels import Asked
 
 MOST_LAYERS = 6
 LAYERS = range(1, MOST_LAYERS + 1)
@@ -22,6 +27,15 @@ SETTINGS = (
             low=4.0, high=14.0),
     Setting("channel_angle", "Angle", "Channels", "Slanting to the weave, so that edges do not ravel.", unit="°",
             low=-180, high=180, step=1),
+    Setting("channel_mirrored", "Mirrored", "Channels", "At that angle the other way, for the other one of a pair.",
+            kind="switch", unit=""),
     Setting("channel_length", "Length", "Channels", "Of a stitch.", low=1.5, high=4.0),
     Setting("channel_scissors", "Scissors", "Channels", "How wide a channel they need.", low=2.0, high=12.0),
 )  # fmt: skip
+
+
+def asked(known: Mapping[str, Plain]) -> Asked:
+    """How channels are to be sewn by the values of a piece."""
+    spacing, angle, length, scissors = (float(known[f"channel_{key}"])
+                                        for key in ("spacing", "angle", "length", "scissors"))  # fmt: skip
+    return Asked(spacing, float(radians(-angle if known["channel_mirrored"] else angle)), length, scissors)

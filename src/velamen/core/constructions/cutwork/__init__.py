@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from functools import partial
 
 from velamen.core.constructions.base import MOST_GUIDES, Construction, Family, Sample, Work, pass_of
-from velamen.core.constructions.cutwork.bars import BARS, bars, crossed
+from velamen.core.constructions.cutwork.bars import BARS, bars, crossed, lines
 from velamen.core.constructions.cutwork.edge import EDGE_COVER, edge
 from velamen.core.constructions.cutwork.settings import SETTINGS
 from velamen.core.constructions.edge import outside, sides
@@ -52,5 +52,5 @@ CONSTRUCTION = Construction(
     shown_with={"bar_spacing": 5.0, "cut_width": 2.4},
     beyond=lambda known: outside(known, "cut"), pointed=lambda known: known["cut_corner"] != "rounded",
     hides=lambda work, values: band(work.region, *sides(values, "cut")), proofs=(BARS, EDGE_COVER),
-    guides=MOST_GUIDES, ways={"bars_sag": crossed},
+    guides=MOST_GUIDES, led=lines, ways={"bars_sag": crossed},
 )  # fmt: skip

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
+from velamen.core.arrays import Array
 from velamen.core.constructions.base import Sewn, Ways, Work, pass_of
 from velamen.core.geometry.region import polygons_of
 from velamen.core.proofs.bars import FREE, SAGS, Bars, prove_bars
@@ -28,6 +29,11 @@ def bars_of(work: Work, known: Mapping[str, Plain]) -> list[list[Bar]]:
     wanted = Wanted(float(known["bar_spacing"]), round(float(known["bar_count"])), angle, float(known["bar_width"]),
                     bool(known["bar_crossed"]))  # fmt: skip
     return [plan_bars(part, work.guides, wanted) for part in polygons_of(work.region)]
+
+
+def lines(work: Work, known: Mapping[str, Plain]) -> list[Array]:
+    """The middles (n, 2) of all bars."""
+    return [bar.line for part in bars_of(work, known) for bar in part]
 
 
 def bars(work: Work, values: Values) -> list[Pass]:

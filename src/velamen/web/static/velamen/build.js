@@ -3,6 +3,7 @@
 import { choose, chooseAll, chosen, howOf, letGo, refreshPanels } from "./choose.js";
 import { Cloth } from "./cloth.js";
 import { CutLine } from "./cutline.js";
+import { Guides } from "./guides.js";
 import { Places } from "./places.js";
 import { blockAt, loadPlan } from "./plan.js";
 import { Section } from "./section.js";
@@ -28,9 +29,10 @@ const cut = new CutLine((line) => {
 });
 const spots = new Spots(canvas, () => cloth.draw());
 const places = new Places(() => cloth.draw(), spots);
+const guides = new Guides(() => cloth.draw(), spots);
 const cloth = new Cloth(canvas, {
   cut,
-  handles: [spots, places, cut],
+  handles: [spots, places, guides, cut],
   placed: (spot) => spots.click(spot),
   onPick: (piece, event) => choose(piece, howOf(event) ? "too" : ""),
 });
@@ -86,6 +88,7 @@ async function refresh(keepView, after) {
     after?.();
     cloth.setPlan(plan, keepView);
     spots.plan = plan;
+    guides.settle();
     cloth.choose(chosen());
     section.setPlan(plan);
     sewing.setPlan(plan, asked !== null ? Number(asked) || 0 : atEnd ? plan.rows : sewing.row);
@@ -188,7 +191,7 @@ const keys = {
 const shifts = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 document.addEventListener("keydown", (event) => {
   if (!plan || event.ctrlKey || event.metaKey || document.querySelector("dialog[open]")) return;
-  if (spots.key(event)) return event.preventDefault();
+  if (spots.key(event) || guides.key(event)) return event.preventDefault();
   if (event.altKey) {
     if (!shifts[event.key]) return;
     event.preventDefault();
