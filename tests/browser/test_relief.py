@@ -14,7 +14,6 @@ from velamen.core.edits.stack.grounds import as_motif, with_ground
 from velamen.core.job.document import Repeat, change
 from velamen.core.outputs.laid import presses_of
 from velamen.core.outputs.picture import shown_box
-from velamen.core.plan.section import laid_rows
 from velamen.core.relief.light import lit, veil
 from velamen.core.relief.relief import relief
 from velamen.web.jobs import history
@@ -43,7 +42,7 @@ def test_the_browser_has_the_heights_and_the_light_of_the_server(page, shop, mar
     build, grid = one.hooped, one.grid
     for share in (0.35, 1.0):
         row = int(share * len(build.plan.xy))
-        found = relief(build.plan, laid_rows(build.steps, build.plan), presses_of(build, grid), row, shown_box(build))
+        found = relief(build.plan, build.laid, presses_of(build, grid), row, shown_box(build))
         told = page.evaluate(
             """async ([job, row]) => {
                 const { loadPlan } = await import('/static/velamen/plan.js');

@@ -67,8 +67,9 @@ def test_channels_lie_inside_the_trim_line_in_one_thread_evenly_and_turn_as_trav
     assert len(strands) - len(room_of(LARGE[name])) == (name == "plate")  # there one thread would close a channel
     assert shapely.covers(inner, shapely.points(np.concatenate([one.xy for one in strands]))).all()
     turn = np.array([-1.0, 1.0]) / np.sqrt(2)
-    for part, one in zip(room_of(LARGE[name]), strands, strict=True):
-        if is_band(part):
+    bands = [part.buffer(0.1) for part in room_of(LARGE[name]) if is_band(part)]
+    for one in strands:
+        if any(shapely.covers(part, shapely.LineString(one.xy)) for part in bands):
             continue  # along it
         sewn = one.role[1:] == CODE["channel"]
         assert np.abs((np.diff(one.xy, axis=0) @ turn)[sewn]).max() < 0.11

@@ -16,7 +16,6 @@ from velamen.core.job.document import Repeat, change
 from velamen.core.materials.library import shipped
 from velamen.core.outputs.laid import FOAM_SURFACES, presses_of, sheets_of
 from velamen.core.outputs.picture import Easel, shown_box, surface_png
-from velamen.core.plan.section import laid_rows
 from velamen.core.relief.light import BRIGHTEST, DARKEST, calmed, lit, veil
 from velamen.core.relief.relief import relief
 from velamen.core.relief.surface import PIXELS, SURFACES, TILE, surface_of, texture
@@ -24,7 +23,7 @@ from velamen.core.relief.surface import PIXELS, SURFACES, TILE, surface_of, text
 
 def lying(build, row=None, grid=None):
     row = len(build.plan.xy) if row is None else row
-    found = relief(build.plan, laid_rows(build.steps, build.plan), presses_of(build, grid), row, shown_box(build))
+    found = relief(build.plan, build.laid, presses_of(build, grid), row, shown_box(build))
 
     def at(values, *places):
         cells = np.floor((np.array(places) - (found.left, found.top)) / found.step).astype(int)

@@ -26,7 +26,6 @@ from velamen.core.outputs.run_sheet import run_sheet
 from velamen.core.outputs.stitch_list import stitch_list
 from velamen.core.plan.figures import figures_of
 from velamen.core.plan.repeat import Grid, fitting
-from velamen.core.plan.section import laid_rows
 from velamen.core.plan.stitch_plan import COLOR, JUMP, STITCH, STOP
 
 
@@ -283,7 +282,7 @@ def test_what_hands_do_out_of_the_hoop_is_done_for_every_copy():
 
 
 def test_every_copy_of_a_hooping_lies_on_what_the_brief_lays():
-    kinds = [one.layer.kind for one in laid_rows(ONE.steps, ONE.plan) if one.layer.region is None]
+    kinds = [one.layer.kind for one in ONE.laid if one.layer.region is None]
     for build in SIX.values():
-        hooped = laid_rows(build.hooped.steps, build.hooped.plan)
+        hooped = build.hooped.laid
         assert [one.layer.kind for one in hooped if one.layer.region is None] == kinds and "stabilizer" in kinds

@@ -9,6 +9,7 @@ from math import ceil
 import numpy as np
 import shapely
 
+from velamen.core.arrays import Array
 from velamen.core.building.built_piece import BuiltPiece
 from velamen.core.building.following import sewn_area
 from velamen.core.building.lace import is_lace, lace_findings, openings, rinse_of, table_under
@@ -17,6 +18,7 @@ from velamen.core.building.matched import Matched, PieceValues, matched_job, wit
 from velamen.core.building.progress import tell
 from velamen.core.building.routes import BuiltRoute, routed_passes
 from velamen.core.building.sewn import Passes, given_of, judged, known_from, sewn
+from velamen.core.constructions.base import Fluff
 from velamen.core.geometry.region import Area
 from velamen.core.job.document import COPY, Job
 from velamen.core.materials.hoops import field
@@ -24,7 +26,7 @@ from velamen.core.materials.library import Library
 from velamen.core.memo import worked_out
 from velamen.core.plan.figures import Figures, figures_of
 from velamen.core.plan.repeat import Box, Grid, Spread, box_of, for_copies, kept_gap, repeated
-from velamen.core.plan.section import Section, laid_rows, section
+from velamen.core.plan.section import Laid, Opened, Section, laid_rows, section
 from velamen.core.plan.stitch_plan import Step, StitchPlan, plan_of
 from velamen.core.proofs.access import Cloth, access_findings
 from velamen.core.proofs.clearance import Clear, clearance_finding
@@ -42,6 +44,7 @@ from velamen.core.timeline.refusals import violations
 from velamen.core.timeline.stops import together
 from velamen.core.values.value import plain_values
 
+SLIT = 0.7  # mm that a slit is drawn wide
 SPARE = 1e-6  # of a repeat that need not be sewn for
 MATCHED, SEWN = 0.2, 0.8  # shares of the work that are done then
 
@@ -61,6 +64,7 @@ class Build:
     layers: Mapping[str, tuple[Layer, ...]]  # lying there before each operation, by its key
     routes: tuple[BuiltRoute, ...] = ()
     lost: tuple[Lost, ...] = ()  # pieces that cannot be built
+    spread: Grid | None = None  # the copies that its plan and steps have
 
     def plan_in(self, operations: Sequence[Operation]) -> StitchPlan:
         """The plan of the same operations in another order."""
@@ -104,7 +108,22 @@ class Build:
         spread = Spread(self.grid)
         hooped = [one for one in self.steps if isinstance(one, Operation) and one.when is When.BEFORE]
         before = [spread.stop(one) for one in self.before_sewing]
-        return replace(self, plan=self.hooping, steps=(*hooped, *before, *(halt.step for halt in self.hooping.stops)))
+        return replace(self, plan=self.hooping, steps=(*hooped, *before, *(halt.step for halt in self.hooping.stops)),
+                       spread=self.grid)  # fmt: skip
+
+    @worked_out
+    def laid(self) -> list[Laid]:
+        """When each layer lies, by the rows of the plan, what is slit out of the hoop at its end."""
+        return laid_rows(
+            self.steps, self.plan, {piece: self._opened(piece, one.slits) for piece, one in self.fluff.items()}
+        )
+
+    @worked_out
+    def fluff(self) -> dict[str, Fluff]:
+        """What becomes of layers that are slit once all is sewn, by the id of their piece."""
+        found = {one.piece.id: one.kind.fluffed(one.work, one.values, one.sewn) for one in self.pieces
+                 if one.kind.fluffed}  # fmt: skip
+        return {piece: fluff for piece, fluff in found.items() if fluff.slits}
 
     @worked_out
     def repeat_length(self) -> float:
@@ -198,6 +217,15 @@ class Build:
         """For each piece the id of the one that it decorates, "" for none."""
         return {one.id: one.on for one in self.placed}
 
+    def _opened(self, piece: str, lines: Sequence[Array]) -> Opened:
+        """What hands make of a piece along its slits, in every copy that this build has."""
+        built = self.piece(piece)
+        assert built is not None
+        slits = shapely.union_all([shapely.buffer(shapely.LineString(one), SLIT / 2) for one in lines])
+        every = [shapely.union_all(self.spread.laid(one)) if self.spread else one
+                 for one in (built.work.region, slits)]  # fmt: skip
+        return Opened(every[0], every[1])
+
     def _crowded(self) -> list[Finding]:
         hosts = [self.clear_of(one) for one in dict.fromkeys(each.on for each in self.placed) if one]
         found = [clearance_finding(one, self.guests_of(one.piece)) for one in hosts if one is not None]
@@ -274,7 +302,7 @@ def _done(matched: Matched, pieces: Sequence[BuiltPiece], passes: Passes) -> lis
 
 def section_of(build: Build, middle: tuple[float, float], angle: float, length: float) -> Section:
     """The stack of a build cut through a place in mm at an angle in rad, over a length in mm."""
-    return section(build.plan, laid_rows(build.steps, build.plan), middle, angle, length)
+    return section(build.plan, build.laid, middle, angle, length)
 
 
 def _built(one: PieceValues) -> BuiltPiece:

@@ -178,6 +178,16 @@ class Spot:
 
 
 @dataclass(frozen=True)
+class Fluff:
+    """What slit layers become once washed. slits, spines: lines (n, 2) mm that are cut, and along which ridges stand;
+    reaches: mm that the ridge of each spine goes to either side."""
+
+    slits: tuple[Array, ...]
+    spines: tuple[Array, ...]
+    reaches: tuple[float, ...]
+
+
+@dataclass(frozen=True)
 class Locals:
     """Settings that hold at one place, and the places that a piece offers for it."""
 
@@ -231,8 +241,7 @@ class Construction:
     judges: Callable[[str, str, float], Judgement] | None = None  # how a text does in a typeface at a height, mm
     local: Locals | None = None  # for one that lets the person change single places of it
     minds_decoration: bool = False  # whether what decorates it changes how it is sewn
-    slits: Callable[[Work, Values, Sequence[Pass]], Sequence[Array]] | None = None  # lines (n, 2) of its passes along
-    # which its layers are slit
+    fluffed: Callable[[Work, Values, Sequence[Pass]], Fluff] | None = None  # what becomes of its layers once slit
     led: Callable[[Work, Mapping[str, Plain]], Sequence[Array]] | None = None  # lines (n, 2) that go with its guide
     # lines at once while those are bent, where there are such
     guides: int = 1  # guide lines of a shape that it goes by, the latest ones

@@ -6,21 +6,26 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
 import shapely
 
+from velamen.core.arrays import Array
 from velamen.core.building.build import Build
+from velamen.core.building.lace import table_under
 from velamen.core.geometry.region import Area
 from velamen.core.materials.library import Library
 from velamen.core.plan.heights import pile_left
 from velamen.core.plan.repeat import Grid, of_design
-from velamen.core.plan.section import DONE, FOREVER, laid_rows
-from velamen.core.relief.relief import Press
+from velamen.core.plan.section import DONE, FOREVER
+from velamen.core.relief.fluff import TALL
+from velamen.core.relief.relief import Press, Ridge
 from velamen.core.relief.surface import LOOPS, surface_of
-from velamen.core.timeline.effects import Presses
+from velamen.core.timeline.effects import Lays, Opens, Presses
 from velamen.core.timeline.layers import CLOTH, Layer
 
 FOAM_SURFACES = {"craft": "foam", "glitter": "glitter"}  # by kind of foam
 FLAT = 0.94  # of its light that pressed pile gives back
+STABILIZER = "#eceee8"  # as it shows in an opening
 PLAIN = "#c3c8c4"  # of materials that have no colour of their own
 KINDS = {"base": "bases", "stabilizer": "stabilizers", "topping": "toppings", "foam": "foams", "cloth": "cloths"}
 
@@ -37,6 +42,17 @@ class Shown:
 
 
 @dataclass(frozen=True)
+class Ridges:
+    """Fluff to be drawn. spines: lines (n, 2) mm; reaches: mm to either side of each; colours: of layers from below;
+    thickness: mm of all of them."""
+
+    spines: tuple[Array, ...]
+    reaches: tuple[float, ...]
+    colours: tuple[str, ...]
+    thickness: float
+
+
+@dataclass(frozen=True)
 class Sheet:
     """What a piece has laid, from the stop at which it is laid on.
 
@@ -49,6 +65,8 @@ class Sheet:
     thickness: float = 0.0  # mm
     pile: float = 0.0  # mm, its own
     left: float = 1.0  # share of the pile beneath it that stays up
+    ridges: Ridges | None = None  # the fluff that it is then, where it is no cloth but that
+    table: str = ""  # the colour that shows in its place once all is sewn: of an opening
 
     @property
     def laid(self) -> int:
@@ -78,7 +96,7 @@ def shown(layer: Layer, library: Library) -> Shown:
 
 def sheets_of(build: Build) -> list[Sheet]:
     """What pieces have laid, in the order in which it is laid."""
-    rows = laid_rows(build.steps, build.plan)
+    rows = build.laid
     went_on = {id(one.came_from) for one in rows}
     ends = [one for one in rows if one.layer.owners != ("",) and id(one) not in went_on]
     found: list[tuple[tuple[int, int], Sheet]] = []
@@ -92,7 +110,45 @@ def sheets_of(build: Build) -> list[Sheet]:
         sheet = Sheet(of_design(layer.owners[0]), shown(layer, build.library), tuple(states), layer.thickness,
                       layer.pile, pile_left(layer))  # fmt: skip
         found.append(((sheet.laid, last.nth), sheet))
-    return [sheet for _, sheet in sorted(found, key=lambda one: one[0])]
+    sheets = [sheet for _, sheet in sorted(found, key=lambda one: one[0])]
+    return sorted([*opening_sheets(build), *sheets, *fluff_sheets(build)], key=lambda one: one.laid)
+
+
+def opening_sheets(build: Build) -> list[Sheet]:
+    """Openings cut into the base: its stabilizer shows, and the table once that is washed out."""
+    table = table_under([build.library.threads[block.thread].colour for block in build.plan.blocks])
+    under = build.library.stabilizers[build.job.brief.stabilizer].name
+    last = len(build.plan.xy) - 1
+    cut = [(stop, one.region) for stop in build.plan.stops for one in stop.step.effects if isinstance(one, Opens)]
+    return [Sheet(stop.step.piece, Shown(under, STABILIZER), ((stop.row, region), (last, region)), table=table)
+            for stop, region in cut]  # fmt: skip
+
+
+def fluff_sheets(build: Build) -> list[Sheet]:
+    """Layers slit and washed, as they are once all is sewn; under what was sewn on them."""
+    found, last = [], len(build.plan.xy) - 1
+    for piece, fluff in build.fluff.items():
+        built = build.piece(piece)
+        blocks = [one for one in build.plan.blocks if one.piece == piece]
+        if built is None or not blocks:
+            continue
+        laid = [layer for one in built.operations for effect in one.effects if isinstance(effect, Lays)
+                for layer in effect.layers if layer.kind == CLOTH][1:]  # fmt: skip
+        ends = max(one.first + one.count for one in blocks) - 2
+        grid, region = build.spread, built.work.region
+        moves = [(np.eye(2), np.zeros(2))] if grid is None else [(grid.matrix, move) for move in grid.moves()]
+        spines = tuple(line @ matrix + move for matrix, move in moves for line in fluff.spines)
+        ridges = Ridges(spines, fluff.reaches * len(moves), tuple(shown(one, build.library).colour for one in laid),
+                        sum(one.thickness for one in laid))  # fmt: skip
+        whole = region if grid is None else shapely.union_all(grid.laid(region))
+        found.append(Sheet(piece, shown(laid[-1], build.library), ((ends, None), (last, whole)), ridges=ridges))
+    return found
+
+
+def ridges_of(build: Build) -> list[Ridge]:
+    """Ridges of all layers that are slit and washed, as the relief has them."""
+    every = [one.ridges for one in fluff_sheets(build) if one.ridges is not None]
+    return [Ridge(one.spines, one.reaches, TALL * one.thickness) for one in every]
 
 
 def pressed_sheets(build: Build, presses: Sequence[Press]) -> list[Sheet]:

@@ -15,9 +15,9 @@ from velamen.core.arrays import Array
 from velamen.core.building.build import Build
 from velamen.core.geometry.region import Area, boundaries
 from velamen.core.materials.colour import shades
-from velamen.core.outputs.laid import Sheet, pressed_sheets, presses_of, sheets_of
-from velamen.core.plan.section import laid_rows
+from velamen.core.outputs.laid import Ridges, Sheet, pressed_sheets, presses_of, ridges_of, sheets_of
 from velamen.core.plan.stitch_plan import JUMP, STITCH
+from velamen.core.relief.fluff import SHADES, TUFT, tufts
 from velamen.core.relief.light import lit, sheen, veil
 from velamen.core.relief.relief import STEP, relief
 from velamen.core.relief.surface import TILE, surface_of, texture
@@ -88,19 +88,23 @@ class Easel:
                 self.kept[begin] = self.image.copy()
             brush = ImageDraw.Draw(self.image)
             for one in sheets:
-                self._lay(brush, one, one.at(self._done(row)))
+                self._lay(brush, one, self._done(row))
             self.threads.draw(brush, begin, end)
         self.row = row
         changing = {0, *self.begins[(self.lasts == 1) & (self.changes >= self._done(row))].tolist()}
         self.kept = {at: image for at, image in self.kept.items() if at in changing}
         return self.relief.over(self.image.reduce(FINE), row)
 
-    def _lay(self, brush: ImageDraw.ImageDraw, sheet: Sheet, area: Area | None) -> None:
-        """Fills what a sheet lies on, with how its surface catches the light."""
+    def _lay(self, brush: ImageDraw.ImageDraw, sheet: Sheet, row: int) -> None:
+        """Fills what a sheet lies on after so many rows, with how its surface catches the light."""
+        area = sheet.at(row)
         if area is None or area.is_empty:
             return
+        if sheet.ridges is not None:
+            return self._fluff(brush, sheet.ridges)
+        colour = sheet.table if sheet.table and not sheet.rough(row) else sheet.shown.colour
         for part in shapely.get_parts(area):
-            _filled(brush, part, sheet.shown.colour, self.origin, self.scale)
+            _filled(brush, part, colour, self.origin, self.scale)
         if not sheet.shown.surface:
             return
         box = (np.array(area.bounds).reshape(2, 2) - self.origin) * self.scale
@@ -114,6 +118,16 @@ class Easel:
         veiled = _tiled(sheet.shown.surface, mask.size, self.scale, low.tolist())
         veiled.putalpha(ImageChops.multiply(veiled.getchannel("A"), mask))
         self.image.paste(veiled, tuple(low.tolist()), veiled)
+
+    def _fluff(self, brush: ImageDraw.ImageDraw, ridges: Ridges) -> None:
+        """Tufts from the lowest layer up."""
+        found = tufts(ridges.spines, ridges.reaches, len(ridges.colours))
+        tones = [shades(colour, SHADES) for colour in ridges.colours]
+        width = max(round(TUFT * self.scale), 1)
+        places = (found.ends.reshape(-1, 2, 2) - self.origin) * self.scale
+        for ends, layer, shade in zip(places.reshape(-1, 4).tolist(), found.layer.tolist(), found.shade.tolist(),
+                                      strict=True):  # fmt: skip
+            brush.line(ends, fill=tones[layer][shade], width=width)
 
     def _done(self, row: int) -> int:
         """Rows after which hands have done what they do then: at a stop they have not, at the end they have."""
@@ -185,12 +199,13 @@ class _Lit:
 
     def __init__(self, build: Build, box: Box, pixel: float) -> None:
         self.build, self.box, self.step = build, box, max(pixel, STEP)
-        self.laid = laid_rows(build.steps, build.plan)
+        self.laid = build.laid
         self.presses = presses_of(build)
+        self.ridges = ridges_of(build)
 
     def over(self, image: Image.Image, row: int) -> Image.Image:
         """A picture of the box with that light on it."""
-        found = relief(self.build.plan, self.laid, self.presses, row, self.box, self.step)
+        found = relief(self.build.plan, self.laid, self.presses, row, self.box, self.step, self.ridges)
         size = tuple(round(side * found.step / (self.step_of(image))) for side in found.height.shape[::-1])
         light = Image.fromarray(veil(lit(found.seen, found.step)), "RGBA").resize(size, Image.Resampling.BICUBIC)
         image.paste(light, (0, 0), light)

@@ -28,7 +28,6 @@ from velamen.core.plan.heights import (
     pile_left,
 )
 from velamen.core.plan.repeat import Grid
-from velamen.core.plan.section import laid_rows
 from velamen.core.plan.stitch_plan import COMMANDS, STITCH
 from velamen.core.relief.light import (
     ACROSS,
@@ -88,7 +87,7 @@ def _header(build: Build, grid: Grid | None) -> dict[str, Any]:
         "toppings": [
             {"from": one.from_row, "to": one.to_row, "left": pile_left(one.layer),
              "rings": None if one.layer.region is None else _rings(one.layer.region)}
-            for one in laid_rows(build.steps, build.plan) if one.layer.kind == TOPPING
+            for one in build.laid if one.layer.kind == TOPPING
         ],
         "presses": [_sheet(one) for one in pressed_sheets(build, presses_of(build, grid))],
         "hoop": {

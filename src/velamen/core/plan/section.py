@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
+from msgspec.structs import replace as renewed
 from numpy.typing import NDArray
 
 from velamen.core.arrays import Array, Mask
+from velamen.core.geometry.region import Area
 from velamen.core.plan.heights import PRESSED_BY_THREAD, SETTLED, THREAD_HIGH, THREAD_WIDE, pile_left
+from velamen.core.plan.repeat import of_design
 from velamen.core.plan.stitch_plan import STITCH, StitchPlan
 from velamen.core.timeline.effects import Effect, Lays, Presses, Slits, changed
-from velamen.core.timeline.layers import TOPPING, Layer
+from velamen.core.timeline.layers import CLOTH, TOPPING, Layer
 from velamen.core.timeline.operation import Operation, Stop, When
 
 STEP = 0.1  # mm between the columns of a section
@@ -30,6 +33,14 @@ class Laid:
     to_row: int = FOREVER
     came_from: Laid | None = None  # as it lay before it was cut, opened or torn
     nth: int = 0  # its place among all that is laid
+
+
+@dataclass(frozen=True)
+class Opened:
+    """What hands make of the layers of a piece out of the hoop: trimmed to a region, all but the lowest slit."""
+
+    trimmed: Area
+    slits: Area
 
 
 @dataclass(frozen=True)
@@ -65,10 +76,13 @@ class Section:
     threads: Threads
 
 
-def laid_rows(steps: Sequence[Operation | Stop], plan: StitchPlan) -> list[Laid]:
+def laid_rows(
+    steps: Sequence[Operation | Stop], plan: StitchPlan, opened: Mapping[str, Opened] | None = None
+) -> list[Laid]:
     """When each layer lies, by the rows of the plan: what the brief lays from the start, the rest from its step on.
 
-    What is done out of the hoop changes nothing any more. A changed layer stands there again.
+    What is done out of the hoop changes nothing any more, but what pieces are opened, by id, once all is sewn. A
+    changed layer stands there again.
     """
     stopped = {id(halt.step): halt.row + DONE for halt in plan.stops}
     lying: list[Laid] = []
@@ -80,7 +94,26 @@ def laid_rows(steps: Sequence[Operation | Stop], plan: StitchPlan) -> list[Laid]
             if not isinstance(effect, (Presses, Slits)):  # those move nothing
                 lying, over = _changed(lying, effect, stopped.get(id(step), 0))
                 gone += over
+    for piece, how in (opened or {}).items():
+        lying, over = _opened(lying, piece, how, len(plan.xy))
+        gone += over
     return sorted([*gone, *lying], key=lambda one: (one.from_row, one.nth))
+
+
+def _opened(lying: list[Laid], piece: str, how: Opened, row: int) -> tuple[list[Laid], list[Laid]]:
+    """What lies there once a piece is slit and trimmed, in every copy, and what no longer does so as it did."""
+    found, over, seen = list[Laid](), list[Laid](), set[str]()
+    for one in lying:
+        owner = one.layer.owners[0]
+        if one.layer.kind != CLOTH or of_design(owner) != piece or row <= one.from_row:
+            found.append(one)
+            continue
+        region = None if one.layer.region is None else shapely.intersection(one.layer.region, how.trimmed)
+        gone = how.slits if owner in seen else one.layer.gone  # the lowest stays whole
+        seen.add(owner)
+        over.append(replace(one, to_row=row))
+        found.append(Laid(renewed(one.layer, region=region, gone=gone), row, came_from=over[-1], nth=one.nth))
+    return found, over
 
 
 def _changed(lying: list[Laid], effect: Effect, row: int) -> tuple[list[Laid], list[Laid]]:

@@ -14,7 +14,7 @@ import shapely
 from shapely import Polygon
 
 from velamen.core.arrays import Array
-from velamen.core.geometry.region import Area
+from velamen.core.geometry.region import Area, ready
 from velamen.core.proofs.proved import Spot
 from velamen.core.stitching.bars import BAR
 from velamen.core.stitching.roles import CODE, TIE
@@ -67,8 +67,7 @@ class Bars:
 
 def prove_bars(opening: Area, strands: Sequence[Strand]) -> Bars:
     """The proof of a piece. opening: cut out of the cloth, mm; strands: what is sewn of bars, in order."""
-    cords = cords_of(strands)
-    shapely.prepare(opening)
+    cords, opening = cords_of(strands), ready(opening)
     loose, sagging, crossing, longest = [], [], [], 0.0
     for nth, cord in enumerate(cords):
         before = shapely.union_all([one.body for one in cords[:nth]]) if nth else shapely.Polygon()

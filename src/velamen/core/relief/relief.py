@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from msgspec.structs import replace as renewed
 from PIL import Image, ImageDraw
 
 from velamen.core.arrays import Array
@@ -20,6 +22,7 @@ from velamen.core.plan.heights import (
 )
 from velamen.core.plan.section import Laid
 from velamen.core.plan.stitch_plan import JUMP, STITCH, StitchPlan
+from velamen.core.relief.fluff import chance
 from velamen.core.relief.light import calmed
 from velamen.core.timeline.layers import BASE, STABILIZER, TOPPING, Layer
 
@@ -28,6 +31,8 @@ NEAR, WIDE = 0.3, 0.9  # mm over which threads are averaged, and over which they
 SOFT = 2  # times as fine areas are drawn, so that their edges are soft
 LIGHT_FINDS = 0.45  # of the height of pile, by which it catches the light like something solid
 LEANS = 0.3  # of its height by which standing pile leans over what is pressed beside it
+OPENING, SUNK = "opening", 0.8  # kind of what stands for one, and mm that the table lies under the base
+FLUFF, ROUGH = 0.3, 0.7  # of its reach over which a ridge is rounded, and of its height that tufts break up
 Box = tuple[float, float, float, float]
 
 
@@ -55,10 +60,20 @@ class Relief:
         return self.height - (1.0 - LIGHT_FINDS) * self.pile
 
 
+@dataclass(frozen=True)
+class Ridge:
+    """Ridges of fluff along lines (n, 2), each of which reaches so many mm to either side; tall: mm."""
+
+    lines: Sequence[Array]
+    reaches: Sequence[float]
+    tall: float
+
+
 def relief(
-    plan: StitchPlan, laid: list[Laid], presses: list[Press], row: int, box: Box, step: float = STEP
-) -> Relief:
-    """How high everything stands in a box after `row` rows; once all is sewn, without the toppings.
+    plan: StitchPlan, laid: list[Laid], presses: list[Press], row: int, box: Box, step: float = STEP,
+    ridges: Sequence[Ridge] = (),
+) -> Relief:  # fmt: skip
+    """How high everything stands in a box after `row` rows; once all is sewn, without the toppings, with `ridges`.
 
     Materials lie on one another in the order they were laid, pile is pressed by cloth, film, threads and passes
     that press it, and threads lie on top: as many over one another as their length in a cell comes to.
@@ -74,7 +89,7 @@ def relief(
     deepest = max((one.layer.pile for one in laid if one.layer.kind == BASE), default=0.0)
     pressed = calmed(pressed, grid.cells(LEANS * deepest)) if deepest > 0 else pressed
     lying = _Lying(grid, plan, presses)
-    for one in sorted(laid, key=lambda one: (_begun(one), one.nth)):
+    for one in sorted([*laid, *_openings(laid)], key=lambda one: (_begun(one), one.nth)):
         finished = one.layer.kind == TOPPING and row >= len(plan.xy)  # washed or torn off by then
         if one.layer.kind != STABILIZER and one.from_row <= row < one.to_row and not finished:
             lying.lay(one.layer, min(_begun(one), row))
@@ -85,7 +100,20 @@ def relief(
     bridged = np.minimum(raised, 1.0)  # threads go straight over the edge of a cloth
     ground = lying.height + bridged * (calmed(lying.height, grid.cells(WIDE)) - lying.height)
     height = ground + pile + SETTLED * THREAD_HIGH * raised
+    for ridge in ridges if row >= len(plan.xy) else ():
+        height += grid.ridge(ridge)
     return Relief(left, top, step, height, pile)
+
+
+def _openings(laid: list[Laid]) -> list[Laid]:
+    """Where the base is cut away from a row on, as something laid then."""
+    found = []
+    for one in laid:
+        before = one.came_from.layer.gone if one.came_from else None
+        if one.layer.kind == BASE and one.layer.gone is not None and one.came_from is not None:
+            gone = one.layer.gone if before is None else shapely.difference(one.layer.gone, before)
+            found.append(Laid(renewed(one.layer, kind=OPENING, region=gone, gone=None), one.from_row, nth=-1))
+    return found
 
 
 def _begun(one: Laid) -> int:
@@ -120,6 +148,11 @@ class _Lying:
             self.pile *= 1.0 - there * (1.0 - pile_left(layer))
             return
         self.sew(row)
+        if layer.kind == OPENING:
+            self.height[:] = self.height * (1.0 - there) - SUNK * there
+            self.pile *= 1.0 - there
+            self.threads *= 1.0 - there
+            return
         reach = self.grid.cells(WIDE)
         at = _about(there, 2 * reach)
         there, lifted = there[at], calmed(self.threads[at], reach)
@@ -170,6 +203,22 @@ class _Grid:
                     cells = (ring - (self.left, self.top)) * (SOFT / self.step) - 0.5
                     brush.polygon([tuple(point) for point in cells.tolist()], fill=0 if nth else 255)
         return np.asarray(image.reduce(SOFT), dtype=np.float64) / 255.0
+
+    def ridge(self, ridge: Ridge) -> Array:
+        """Heights of fluff: a round ridge along each line, broken up as tufts are."""
+        height = np.zeros(self.shape)
+        for reach in sorted(set(ridge.reaches)):
+            image = Image.new("L", (self.wide, self.high))
+            brush = ImageDraw.Draw(image)
+            for line, far in zip(ridge.lines, ridge.reaches, strict=True):
+                if far == reach:
+                    cells = (line - (self.left, self.top)) / self.step - 0.5
+                    brush.line([tuple(point) for point in cells.tolist()], fill=255, width=self.cells(reach))
+            solid = np.asarray(image, dtype=np.float64) / 255.0
+            lower = reach / max(ridge.reaches)  # the edge lies flatter
+            height = np.maximum(height, lower * calmed(solid, self.cells(FLUFF * reach)))
+        number = np.arange(self.wide * self.high, dtype=np.float64).reshape(self.shape)
+        return ridge.tall * height * (1.0 - ROUGH + ROUGH * calmed(chance(number), 1))
 
     def threads(self, plan: StitchPlan, begin: int, end: int) -> Array:
         """How many threads lie one over another in each cell, of rows up to `end` from `begin` on, (h, w)."""

@@ -15,6 +15,7 @@ from shapely import Polygon
 
 from velamen.core.arrays import Array, Mask
 from velamen.core.geometry.polyline import arc_lengths
+from velamen.core.geometry.region import ready
 
 EVEN = 7.0  # mm of a guide over which its direction is averaged
 CLEAR = 1.5  # mm free between two bars
@@ -132,9 +133,9 @@ def _span(opening: Polygon, points: Array, side: Array) -> tuple[int, int]:
     reach = float(np.hypot(*np.ptp(np.asarray(opening.bounds).reshape(2, 2), axis=0)))
     way = side / np.maximum(np.linalg.norm(side, axis=1, keepdims=True), 1e-9)
     off = points[:, None] - np.stack([-way, way], axis=1) * reach
-    shapely.prepare(opening)
-    meets = np.flatnonzero(shapely.intersects(shapely.linestrings(off), opening))
-    inside = np.flatnonzero(shapely.dwithin(opening, shapely.points(points), 0.0))
+    mine = ready(opening)
+    meets = np.flatnonzero(shapely.intersects(mine, shapely.linestrings(off)))
+    inside = np.flatnonzero(shapely.intersects(mine, shapely.points(points)))
     if not len(meets):
         return 0, 0
     if not len(inside):

@@ -11,7 +11,7 @@ import shapely
 from shapely import Polygon
 
 from velamen.core.arrays import Array, Mask
-from velamen.core.geometry.polyline import arc_lengths
+from velamen.core.geometry.region import Area, ready
 from velamen.core.stitching.bar_lines import CLEAR, SHORTEST, STATIONS, Bar, apart, edges_of, guided
 
 FOOT, ANCHORED = 1.3, 1.05  # mm past the cut edge that a bar is anchored, and at least
@@ -37,8 +37,8 @@ class Wanted:
 
 def plan_bars(opening: Polygon, guides: Sequence[Array], wanted: Wanted) -> list[Bar]:
     """Bars of one opening, feet past its edge; those that lie over others come last."""
-    thin = _thinned(opening, THINNED)
-    reaching = [one for one in guides if shapely.dwithin(shapely.LineString(one), opening, 0.0)]
+    thin, mine = _thinned(opening, THINNED), ready(opening)
+    reaching = [one for one in guides if shapely.intersects(mine, shapely.LineString(one))]
     if reaching:
         bars = guided(thin, reaching, wanted.spacing, wanted.count, wanted.width, wanted.angle)
     else:
@@ -47,8 +47,8 @@ def plan_bars(opening: Polygon, guides: Sequence[Array], wanted: Wanted) -> list
         bars += [Bar(line, over=True) for line in _crossing(thin, [bar.line for bar in bars], wanted.spacing)]
     if not wanted.count:
         bars += _added(thin, bars, max(HELD, WIDER * wanted.spacing) / 2.0, wanted.width)
-    standing = [footed(bar, opening) for bar in bars]
-    spans = shapely.length(shapely.intersection([shapely.LineString(bar.line) for bar in standing], opening))
+    standing = [footed(bar, mine) for bar in bars]
+    spans = shapely.length(shapely.intersection([shapely.LineString(bar.line) for bar in standing], mine))
     return [bar for bar, span in zip(standing, spans, strict=True) if span > SHORTEST - 2 * THINNED]
 
 
@@ -228,7 +228,7 @@ def _crosses(line: Line, parts: Array) -> bool:
     return bool((far < length).any())
 
 
-def footed(bar: Bar, opening: Polygon) -> Bar:
+def footed(bar: Bar, opening: Area) -> Bar:
     """A bar with those ends led past the edge that are no joints, until they are anchored, as far as that may be."""
     line = bar.line
     steps = np.array([line[0] - line[1], line[-1] - line[-2]])
@@ -239,7 +239,7 @@ def footed(bar: Bar, opening: Polygon) -> Bar:
     return replace(bar, line=np.array(points))
 
 
-def _foot(end: Array, way: Array, opening: Polygon) -> Array:
+def _foot(end: Array, way: Array, opening: Area) -> Array:
     """Straight on where that is deep enough, else the nearest place beside it that is."""
     ahead = end + np.linspace(FOOT, FARTHEST, 9)[:, None] * way
     turned = np.array([0.4, -0.4, 0.8, -0.8, 1.2, -1.2])
@@ -247,13 +247,7 @@ def _foot(end: Array, way: Array, opening: Polygon) -> Array:
     ways = np.stack([cos * way[0] - sin * way[1], sin * way[0] + cos * way[1]], axis=1)
     aside = (end + np.array([FOOT, 2.0, 3.0])[:, None, None] * ways).reshape(-1, 2)
     places = np.concatenate([ahead[:4], aside, ahead[4:]])
-    shapely.prepare(opening)
     held: Mask = ~shapely.dwithin(opening, shapely.points(places), FOOT - 0.1)
     if held.any():
         return np.asarray(places[int(np.argmax(held))])
     return np.asarray(places[int(np.argmax(shapely.distance(opening, shapely.points(places))))])
-
-
-def length_of(bar: Bar) -> float:
-    """mm from end to end."""
-    return float(arc_lengths(bar.line)[-1])

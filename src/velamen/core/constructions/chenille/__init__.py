@@ -6,7 +6,8 @@ from collections.abc import Mapping
 from functools import partial
 
 from velamen.core.constructions.base import Construction, Family, Sample, Work, pass_of
-from velamen.core.constructions.chenille.proof import CHANNELS, findings, slits
+from velamen.core.constructions.chenille.fluff import fluffed
+from velamen.core.constructions.chenille.proof import CHANNELS, findings
 from velamen.core.constructions.chenille.settings import LAYERS, SETTINGS, asked
 from velamen.core.constructions.laid_cloth import (
     LAY_SECONDS,
@@ -108,5 +109,5 @@ def _channels(work: Work, values: Values) -> list[Pass]:
 CONSTRUCTION = Construction(
     "chenille", "Chenille", SETTINGS, operations, Family.CLOTH, materials=frozenset({"cloth"}), shown_on=Sample.BODY,
     shown_with={"channel_spacing": 5.0}, proofs=(CHANNELS,), findings=findings,
-    of_cloth=("Make it chenille", TURNED), minds_decoration=True, slits=slits,
+    of_cloth=("Make it chenille", TURNED), minds_decoration=True, fluffed=fluffed,
 )  # fmt: skip

@@ -4,9 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-import numpy as np
-
-from velamen.core.arrays import Array
 from velamen.core.constructions.base import Sewn, Work
 from velamen.core.constructions.chenille.settings import asked
 from velamen.core.proofs.channels import SECONDS_PER_CM, Channels, prove_channels
@@ -24,10 +21,10 @@ MARGIN = 1.0  # mm that channels are wider than the scissors
 
 def opened(found: Sewn) -> Proved | None:
     """Whether scissors come through every channel."""
-    strands = _strands(found.passes)
+    strands = strands_of(found.passes)
     if not strands and found.work.region.is_empty:
         return None
-    proof = _proof(found.work, found.values, strands)
+    proof = proof_of(found.work, found.values, strands)
     closed, narrow = ([one.spot for one in every] for every in (proof.closed, proof.narrow))
     row = spots_row(closed=closed, narrow=narrow)
     minutes = proof.cut / 10.0 * SECONDS_PER_CM / 60.0
@@ -43,16 +40,13 @@ def opened(found: Sewn) -> Proved | None:
                   findings=(finding,))  # fmt: skip
 
 
-def slits(work: Work, values: Values, passes: Sequence[Pass]) -> list[Array]:
-    """The lines (n, 2) along which its layers are slit: as far as scissors come."""
-    return [np.array(one.line) for one in _proof(work, values, _strands(passes)).every if not one.closed]
-
-
-def _strands(passes: Sequence[Pass]) -> list[Strand]:
+def strands_of(passes: Sequence[Pass]) -> list[Strand]:
+    """The threads of its channels."""
     return [strand for one in passes if one.role == CHANNEL for strand in one.strands]
 
 
-def _proof(work: Work, values: Values, strands: Sequence[Strand]) -> Channels:
+def proof_of(work: Work, values: Values, strands: Sequence[Strand]) -> Channels:
+    """The proof of a piece."""
     return prove_channels(work.region, strands, asked(plain_values(values)), work.decorated)
 
 
