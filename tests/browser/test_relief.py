@@ -12,7 +12,7 @@ from core.jobs import job_of
 from velamen.core.building.build import build_job
 from velamen.core.edits.stack.grounds import as_motif, with_ground
 from velamen.core.job.document import Repeat, change
-from velamen.core.outputs.laid import presses_of
+from velamen.core.outputs.laid import presses_of, ridges_of
 from velamen.core.outputs.picture import shown_box
 from velamen.core.relief.light import lit, veil
 from velamen.core.relief.relief import relief
@@ -24,7 +24,14 @@ def fills(*regions, base="terry"):
     return change(job, pieces=[change(one, construct="fill") for one in job.pieces])
 
 
+def cut_and_slit():
+    job = job_of(box(-30, -20, -4, 20), box(4, -18, 28, 18), base="felt", hoop="h130x180", name="Relief")
+    return change(job, pieces=[change(one, construct=kind) for one, kind in
+                               zip(job.pieces, ("chenille", "cutwork"), strict=True)])  # fmt: skip
+
+
 JOBS = {
+    "an opening and fluff": cut_and_slit,
     "embossed towel": lambda: as_motif(fills(Point(0, 0).buffer(14)), "emboss"),
     "cloths on fleece": lambda: with_ground(
         job_of(box(-30, -20, 20, 20), Point(10, 8).buffer(9), base="fleece"), "knockdown"
@@ -42,7 +49,9 @@ def test_the_browser_has_the_heights_and_the_light_of_the_server(page, shop, mar
     build, grid = one.hooped, one.grid
     for share in (0.35, 1.0):
         row = int(share * len(build.plan.xy))
-        found = relief(build.plan, build.laid, presses_of(build, grid), row, shown_box(build))
+        found = relief(
+            build.plan, build.laid, presses_of(build, grid), row, shown_box(build), ridges=ridges_of(build)
+        )
         told = page.evaluate(
             """async ([job, row]) => {
                 const { loadPlan } = await import('/static/velamen/plan.js');

@@ -216,6 +216,7 @@ def test_demo_loads_once(db):
         "Scallop edging",
         "TIDE cap",
         "Starfish bag",
+        "Sail-window napkin",
     ]
     fan, edging = (Job.objects.get(name=name).head.read() for name in ("Coral fan ornament", "Scallop edging"))
     for document in (fan, edging):

@@ -69,6 +69,11 @@ class Sheet:
     table: str = ""  # the colour that shows in its place once all is sewn: of an opening
 
     @property
+    def is_cloth(self) -> bool:
+        """Whether it is something laid, neither an opening nor fluff."""
+        return not self.table and self.ridges is None
+
+    @property
     def laid(self) -> int:
         """The row of the stop at which it is laid."""
         return self.states[0][0]
@@ -116,10 +121,12 @@ def sheets_of(build: Build) -> list[Sheet]:
 
 def opening_sheets(build: Build) -> list[Sheet]:
     """Openings cut into the base: its stabilizer shows, and the table once that is washed out."""
+    cut = [(stop, one.region) for stop in build.plan.stops for one in stop.step.effects if isinstance(one, Opens)]
+    if not cut:
+        return []
     table = table_under([build.library.threads[block.thread].colour for block in build.plan.blocks])
     under = build.library.stabilizers[build.job.brief.stabilizer].name
     last = len(build.plan.xy) - 1
-    cut = [(stop, one.region) for stop in build.plan.stops for one in stop.step.effects if isinstance(one, Opens)]
     return [Sheet(stop.step.piece, Shown(under, STABILIZER), ((stop.row, region), (last, region)), table=table)
             for stop, region in cut]  # fmt: skip
 

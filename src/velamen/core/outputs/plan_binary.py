@@ -17,7 +17,7 @@ from velamen.core.building.build import Build
 from velamen.core.building.built_piece import BuiltPiece
 from velamen.core.geometry.region import Area, rings_of
 from velamen.core.materials.hoops import field
-from velamen.core.outputs.laid import Sheet, pressed_sheets, presses_of, sheets_of
+from velamen.core.outputs.laid import Ridges, Sheet, pressed_sheets, presses_of, sheets_of
 from velamen.core.outputs.picture import shown_box
 from velamen.core.plan.heights import (
     PRESSED_BY_THREAD,
@@ -29,6 +29,7 @@ from velamen.core.plan.heights import (
 )
 from velamen.core.plan.repeat import Grid
 from velamen.core.plan.stitch_plan import COMMANDS, STITCH
+from velamen.core.relief.fluff import TALL
 from velamen.core.relief.light import (
     ACROSS,
     BRIGHTEST,
@@ -40,7 +41,7 @@ from velamen.core.relief.light import (
     SHINE,
     STEEPEST,
 )
-from velamen.core.relief.relief import LEANS, LIGHT_FINDS, NEAR, STEP, WIDE
+from velamen.core.relief.relief import FLUFF, LEANS, LIGHT_FINDS, NEAR, ROUGH, STEP, SUNK, WIDE
 from velamen.core.relief.surface import surface_of
 from velamen.core.stitching.roles import role_of
 from velamen.core.timeline.effects import Lays
@@ -50,7 +51,8 @@ RELIEF = {
     "step": STEP, "near": NEAR, "wide": WIDE, "leans": LEANS, "finds": LIGHT_FINDS, "thread_wide": THREAD_WIDE,
     "thread_high": SETTLED * THREAD_HIGH, "presses_from": PRESSES_FROM, "pressed": PRESSED_BY_THREAD,
     "lamp": LAMP.tolist(), "steepest": STEEPEST, "deep": DEEP, "far": FAR, "darkest": DARKEST,
-    "brightest": BRIGHTEST, "shade": SHADE, "shine": SHINE, "across": ACROSS,
+    "brightest": BRIGHTEST, "shade": SHADE, "shine": SHINE, "across": ACROSS, "sunk": SUNK, "fluff": FLUFF,
+    "rough": ROUGH,
 }  # fmt: skip
 """Constants of height and light, so that the browser has the same."""
 
@@ -73,6 +75,7 @@ def plan_binary(build: Build, hooping: bool = False) -> bytes:
 def _header(build: Build, grid: Grid | None) -> dict[str, Any]:
     plan, brief = build.plan, build.job.brief
     sheets = sheets_of(build)
+    laid = {one.piece: one for one in sheets if one.is_cloth}
     base, hoop = build.library.bases[brief.base], build.library.hoops[brief.hoop]
     return {
         "rows": len(plan.xy),
@@ -110,7 +113,7 @@ def _header(build: Build, grid: Grid | None) -> dict[str, Any]:
              "label": stop.step.label, "text": stop.step.text, "keys": [one.key for one in stop.step.operations]}
             for stop in plan.stops
         ],
-        "pieces": [_piece(built, build, grid, {one.piece: one for one in sheets}) for built in build.pieces],
+        "pieces": [_piece(built, build, grid, laid) for built in build.pieces],
         "sheets": [_sheet(one) for one in sheets],
     }  # fmt: skip
 
@@ -154,6 +157,16 @@ def _sheet(sheet: Sheet) -> dict[str, Any]:
         "thickness": sheet.thickness, "pile": sheet.pile, "left": sheet.left, "print": sheet.shown.print,
         "print_colour": sheet.shown.print_colour,
         "states": [{"from": row, "rings": [] if region is None else _rings(region)} for row, region in sheet.states],
+        **({"table": sheet.table} if sheet.table else {}),
+        **({"ridges": _ridges(sheet.ridges)} if sheet.ridges else {}),
+    }  # fmt: skip
+
+
+def _ridges(ridges: Ridges) -> dict[str, Any]:
+    """Fluff, for drawing."""
+    return {
+        "spines": [np.round(line, 2).tolist() for line in ridges.spines], "reaches": list(ridges.reaches),
+        "colours": list(ridges.colours), "tall": round(TALL * ridges.thickness, 3),
     }  # fmt: skip
 
 

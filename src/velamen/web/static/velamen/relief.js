@@ -1,6 +1,7 @@
 // Height and light, as core/relief has them: what is sewn and laid stands so high, and catches the light so.
 // Constants come with the plan; tests/browser/test_relief.py holds these heights against the server's.
 
+import { chance } from "./fluff.js";
 import { JUMP, STITCH } from "./plan.js";
 
 const MOST = 420_000; // cells; a larger box gets coarser ones
@@ -29,8 +30,10 @@ export function heightsOf(plan, row, hidden = new Set()) {
   for (const sheet of [...plan.sheets].sort((one, other) => one.states[0].from - other.states[0].from)) {
     const state = sheet.states.findLast((one) => row > one.from + 1);
     if (!state || hidden.has(sheet.piece)) continue;
+    if (sheet.ridges) continue;
     sew(Math.min(sheet.states[0].from + 2, row));
-    lay(plan, sheet, maskOf(state.rings, grid), presses.filter((one) => one.row < sewn), { height, pile, threads, ...grid }, cells);
+    if (sheet.table) open(maskOf(state.rings, grid), { height, pile, threads }, relief.sunk);
+    else lay(plan, sheet, maskOf(state.rings, grid), presses.filter((one) => one.row < sewn), { height, pile, threads, ...grid }, cells);
   }
   sew(row);
   if (pile.some((one) => one > 0)) press(plan, row, every, pile, presses, grid, cells);
@@ -40,7 +43,39 @@ export function heightsOf(plan, row, hidden = new Set()) {
     height[at] += Math.min(raised[at], 1) * (even[at] - height[at]); // threads go straight over the edge of a cloth
     height[at] += pile[at] + relief.thread_high * raised[at];
   }
+  for (const sheet of row >= plan.rows ? plan.sheets : []) {
+    if (sheet.ridges && !hidden.has(sheet.piece)) raise(relief, sheet.ridges, height, grid, cells);
+  }
   return { ...grid, height, pile };
+}
+
+// An opening: the table lies lower, and nothing on it.
+function open(there, { height, pile, threads }, sunk) {
+  for (let at = 0; at < there.length; at++) {
+    height[at] = height[at] * (1 - there[at]) - sunk * there[at];
+    pile[at] *= 1 - there[at];
+    threads[at] *= 1 - there[at];
+  }
+}
+
+// Fluff: a round ridge along each spine, broken up as tufts are.
+function raise(relief, { spines, reaches, tall }, height, { left, top, step, wide, high }, cells) {
+  const found = new Float32Array(wide * high), most = Math.max(...reaches);
+  for (const reach of [...new Set(reaches)].sort((one, other) => one - other)) {
+    const canvas = new OffscreenCanvas(wide, high), context = canvas.getContext("2d", { willReadFrequently: true });
+    context.setTransform(1 / step, 0, 0, 1 / step, -left / step, -top / step);
+    context.lineWidth = cells(reach) * step;
+    context.lineJoin = "round";
+    context.beginPath();
+    for (const [nth, line] of spines.entries()) if (reaches[nth] === reach) line.forEach(([x, y], at) => (at ? context.lineTo(x, y) : context.moveTo(x, y)));
+    context.stroke();
+    const { data } = context.getImageData(0, 0, wide, high);
+    const solid = Float32Array.from({ length: wide * high }, (_, at) => data[4 * at + 3] / 255);
+    const round = calmed(solid, wide, high, cells(relief.fluff * reach));
+    for (let at = 0; at < found.length; at++) found[at] = Math.max(found[at], (reach / most) * round[at]);
+  }
+  const rough = calmed(Float32Array.from({ length: wide * high }, (_, at) => chance(at)), wide, high, 1);
+  for (let at = 0; at < found.length; at++) height[at] += tall * found[at] * (1 - relief.rough + relief.rough * rough[at]);
 }
 
 // A cloth laid: threads under it lift it, evened out, and lie on top no longer.

@@ -1,4 +1,6 @@
-// What is laid on the cloth: cut or still to be cut, printed, with the surface of its material.
+// What is laid on the cloth: cut or still to be cut, printed, with the surface of its material; openings and fluff.
+
+import { paintFluff } from "./fluff.js";
 
 const PRINT_REPEAT = 6; // mm of a printed cloth
 const PRINT_TILE = 64; // px it is drawn in
@@ -27,6 +29,11 @@ export function stateAt(sheet, row) {
 // What is laid, as it lies by now: see-through while it is still to be cut. surface(path, key): paints that over it.
 export function paintSheet(context, sheet, row, ratio, surface) {
   const state = stateAt(sheet, row);
+  if (sheet.ridges) return state === sheet.states.at(-1) && paintFluff(context, sheet.ridges);
+  if (sheet.table) {
+    context.fillStyle = state === sheet.states.at(-1) ? sheet.table : sheet.colour;
+    return context.fill(state.path, "evenodd");
+  }
   context.fillStyle = styleOf(context, sheet);
   if (sheet.flat) return context.fill(state.path, "evenodd");
   if (state !== sheet.states.at(-1)) {
