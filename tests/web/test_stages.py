@@ -224,6 +224,15 @@ def test_demo_loads_once(db):
         assert build.rinse.held and not [one for one in build.findings if one.severity == "error"]
         assert build.figures.trims <= 5 and len(build.plan.threads) == 1
     assert build.wanted == 80 and build.grid.gap == -1.5  # 2.4 m gathered in by half, repeats that overlap
+    crab, napkin = (
+        build_job(Job.objects.get(name=name).head.read()) for name in ("Crab cushion", "Sail-window napkin")
+    )
+    for build in (crab, napkin):
+        assert not [one for one in build.findings if one.severity == "error"] and not build.lost
+        assert all(proof.held for one in build.pieces for proof in one.proofs.values())
+    assert [one.piece.construct for one in crab.pieces].count("chenille") == 3 and crab.job.backdrop is not None
+    assert [one.piece.construct for one in napkin.pieces].count("cutwork") == 3
+    assert [len(one.work.guides) for one in napkin.pieces] == [1, 0, 1, 0, 0]
     gone = change(fan, pieces=[one for one in fan.pieces if "border" not in one.name])
     assert len(build_job(gone).rinse.parts) > 1  # its parts hang together by their borders
     assert load_demo("a-password") == []

@@ -67,16 +67,27 @@ def is_band(room: Polygon) -> bool:
     return across(room) <= BAND
 
 
+def trapped(region: Area, asked: Asked, decorated: Area | None = None) -> int:
+    """How many channels no choice of turns opens: told without choosing any."""
+    rooms = [room for room in room_of(region) if not is_band(room)]
+    return sum(not opens for room in rooms for opens in _net(room, asked, decorated)[0].channels)
+
+
+def _net(room: Polygon, asked: Asked, decorated: Area | None) -> tuple[Net, Array]:
+    """The net of a room, and the matrix that turned it level."""
+    cos, sin = np.cos(asked.angle), np.sin(asked.angle)
+    turn = np.array([[cos, -sin], [sin, cos]])
+    flat, over = (_turned(one, turn) for one in (room, decorated))
+    assert isinstance(flat, Polygon)
+    return net_of(flat, over, asked.spacing, asked.reach), turn
+
+
 def _part_channels(room: Polygon, asked: Asked, decorated: Area | None) -> list[Strand]:
     if is_band(room):
         along = band_channels(room, asked.scissors, asked.length, CHANNEL)
         if along is not None:
             return [along]
-    cos, sin = np.cos(asked.angle), np.sin(asked.angle)
-    turn = np.array([[cos, -sin], [sin, cos]])  # lines level
-    flat, over = (_turned(one, turn) for one in (room, decorated))
-    assert isinstance(flat, Polygon)
-    net = net_of(flat, over, asked.spacing, asked.reach)
+    net, turn = _net(room, asked, decorated)
     if not any(one.kind == LINE for one in net.stretches):
         return []
     return [_sewn(net, walk.stretches, turn, asked.length) for walk in walks(net, chosen(net))]

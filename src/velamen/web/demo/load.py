@@ -10,9 +10,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 
 from velamen.core.artwork.svg import read_svg
-from velamen.core.artwork.tracing.picture import read_picture
 from velamen.core.edits.shapes.bring_in import bring_in, fitting_hoop
-from velamen.core.edits.shapes.import_parts import backdrop_of
 from velamen.core.edits.shapes.live_shapes import with_maker
 from velamen.core.edits.stack.grounds import with_ground, with_name_piece
 from velamen.core.job.document import Job, Repeat, brief_for, change
@@ -20,6 +18,7 @@ from velamen.core.job.shape import Text
 from velamen.core.materials.colour import nearest_thread
 from velamen.core.materials.library import shipped
 from velamen.web.accounts.models import Member, Role, Shop
+from velamen.web.demo.chenille import CRAB, PICTURE, crab_document
 from velamen.web.demo.cutwork import NAPKIN, napkin_document
 from velamen.web.demo.foam import STARFISH, TIDE, starfish_document, tide_document
 from velamen.web.demo.lace import EDGING, FAN, edging_document, fan_document
@@ -28,7 +27,6 @@ from velamen.web.stages.sources import keep
 
 SHOP = "Ormsel Loft"
 PERSON, MAIL = "maren", "maren@ormsel-loft.example"
-PICTURE_JOB, PICTURE = "Crab cushion", "crab-cushion.png"
 
 
 @dataclass(frozen=True)
@@ -118,7 +116,7 @@ def load_demo(password: str) -> list[str]:
         history.create(shop, person, document, "Demo job")
     return [
         SHOP,
-        PICTURE_JOB,
+        CRAB,
         PENNANT,
         *(demo.name for demo in JOBS),
         BADGE.name,
@@ -131,12 +129,9 @@ def load_demo(password: str) -> list[str]:
 
 
 def picture_document(shop: Shop) -> Job:
-    """The demo job that has only a scanned drawing yet, to be traced."""
-    data = files("velamen.web.demo").joinpath(PICTURE).read_bytes()
-    source, _ = keep(shop, PICTURE, data)
-    picture = read_picture(data)
-    job = Job(name=PICTURE_JOB, brief=brief_for("felt", "h200x300"))
-    return backdrop_of(job, source.key, picture.width, picture.height)
+    """The demo job that was traced from a scanned drawing, which lies behind it."""
+    source, _ = keep(shop, PICTURE, files("velamen.web.demo").joinpath(PICTURE).read_bytes())
+    return crab_document(source.key)
 
 
 def demo_document(demo: DemoJob) -> Job:

@@ -9,13 +9,13 @@ from velamen.core.constructions.chenille.settings import asked
 from velamen.core.proofs.channels import SECONDS_PER_CM, Channels, prove_channels
 from velamen.core.proofs.finding import Finding
 from velamen.core.proofs.proved import Fix, Proof, Proved, spots_row
-from velamen.core.stitching.channels import CHANNEL, channels
+from velamen.core.stitching.channels import CHANNEL, channels, trapped
 from velamen.core.stitching.strand import Strand
 from velamen.core.timeline.passes import Pass
 from velamen.core.values.value import Values, number, plain_values
 
 TURNS = (15, -15, 30, -30, 45, -45, 60, 75, 90)  # degrees by which another angle is tried, the nearest first
-OFFERED = 2
+OFFERED, TRIED = 2, 4  # fixes at most, and angles that are sewn to find them
 MARGIN = 1.0  # mm that channels are wider than the scissors
 
 
@@ -36,7 +36,7 @@ def opened(found: Sewn) -> Proved | None:
     finding = Finding("channels_closed", "warning", found.work.piece, f"{found.work.name}: {told}",
                       tuple(one.at for one in bad), proof="channels")  # fmt: skip
     return Proved(False, "Channels stay closed", row, about=about, fails=told, spots=bad,
-                  fixes=_fixes(found, proof), hopeless="Sew it larger: bands need room for a channel along them.",
+                  fixes=_fixes(found, proof), hopeless=_hopeless(proof),
                   findings=(finding,))  # fmt: skip
 
 
@@ -62,25 +62,38 @@ def _told(proof: Channels) -> str:
     return f"{', '.join(parts)}."
 
 
+def _hopeless(proof: Channels) -> str:
+    if not proof.every:
+        return "Sew it larger: bands need room for a channel along them."
+    return "Move or join what is sewn on it, or leave those channels uncut."
+
+
 def _fixes(found: Sewn, proof: Channels) -> tuple[Fix, ...]:
-    """Angles at which more can be cut, and a spacing that scissors come through, each built and proved."""
+    """A spacing that scissors come through and angles at which more can be cut, each built and proved."""
     values, fixes = found.values, []
     wanted = number(values, "channel_scissors") + MARGIN
     if number(values, "channel_spacing") < wanted:
-        fixes += _tried(found, {"channel_spacing": wanted}, f"spacing {wanted:g}")
-    for turn in TURNS:
-        if len(fixes) >= OFFERED:
-            break
-        angle = (number(values, "channel_angle") + turn + 90.0) % 180.0 - 90.0
-        fixes += _tried(found, {"channel_angle": angle}, f"angle {angle:g}°")
+        fixes += _tried(found, proof, {"channel_spacing": wanted}, f"spacing {wanted:g}")
+    angles = [(number(values, "channel_angle") + turn + 90.0) % 180.0 - 90.0 for turn in TURNS]
+    for angle in sorted(angles, key=lambda one: _trapped(found, one))[:TRIED]:  # the nearest first among equals
+        if len(fixes) < OFFERED:
+            fixes += _tried(found, proof, {"channel_angle": angle}, f"angle {angle:g}°")
     return tuple(fixes[:OFFERED])
 
 
-def _tried(found: Sewn, own: dict[str, float], label: str) -> list[Fix]:
-    """A fix where all channels can be cut by it."""
+def _trapped(found: Sewn, angle: float) -> int:
+    known = asked({**plain_values(found.values), "channel_angle": angle})
+    return trapped(found.work.region, known, found.work.decorated)
+
+
+def _tried(found: Sewn, before: Channels, own: dict[str, float], label: str) -> list[Fix]:
+    """A fix where fewer channels stay closed or stop scissors by it."""
     work, known = found.work, asked({**plain_values(found.values), **own})
-    held = prove_channels(work.region, channels(work.region, known, work.decorated), known, work.decorated).held
-    return [Fix(own, label, 1.0)] if held else []
+    after = prove_channels(work.region, channels(work.region, known, work.decorated), known, work.decorated)
+    stay, stayed = (len(one.closed) + len(one.narrow) for one in (after, before))
+    if not after.every or (stay >= stayed and before.every):
+        return []
+    return [Fix(own, label if not stay else f"{label}, {stay} stay", 1.0 - stay / len(after.every))]
 
 
 def findings(found: Sewn) -> list[Finding]:
