@@ -126,14 +126,14 @@ def opening_sheets(build: Build) -> list[Sheet]:
         return []
     table = table_under([build.library.threads[block.thread].colour for block in build.plan.blocks])
     under = build.library.stabilizers[build.job.brief.stabilizer].name
-    last = len(build.plan.xy) - 1
+    last = len(build.plan.xy) - DONE
     return [Sheet(stop.step.piece, Shown(under, STABILIZER), ((stop.row, region), (last, region)), table=table)
             for stop, region in cut]  # fmt: skip
 
 
 def fluff_sheets(build: Build) -> list[Sheet]:
     """Layers slit and washed, as they are once all is sewn; under what was sewn on them."""
-    found, last = [], len(build.plan.xy) - 1
+    found, last = list[Sheet](), len(build.plan.xy) - DONE
     for piece, fluff in build.fluff.items():
         built = build.piece(piece)
         blocks = [one for one in build.plan.blocks if one.piece == piece]

@@ -33,7 +33,7 @@ BENT: Mapping[str, tuple[tuple[float, float], ...]] = {
 def napkin_document() -> Job:
     """Three openings, mast and pennant on a linen napkin over a film that is washed away."""
     drawn = read_svg(files("velamen.web.demo").joinpath("sail-window.svg").read_bytes())
-    brief = change(brief_for("firm_woven", "h160x260"), stabilizer="wash_away", stabilizer_layers=2, thread=WHITE)
+    brief = change(brief_for("firm_woven", "h130x180"), stabilizer="wash_away", stabilizer_layers=2, thread=WHITE)
     job = bring_in(Job(name=NAPKIN, brief=brief), drawn, "cutwork")
     made = {one.name: one for one in job.pieces}
     pieces = [change(made[name], construct=kind, thread=thread, own=dict(own))

@@ -118,8 +118,8 @@ export class Guides {
   // By keys: the button of a line takes them.
   begin(row) {
     const nth = this.rows().indexOf(row);
-    this.chosen = { nth, grip: 2 };
-    this.held = { nth, grip: 2, points: this.points(row, nth) };
+    this.chosen = { nth, grip: 0 };
+    this.held = { nth, grip: 0, points: this.points(row, nth) };
     this.redraw();
   }
 
@@ -128,7 +128,7 @@ export class Guides {
     const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
     if (event.key === "Escape") this.cancel();
     else if (event.key === "Enter") this.drop();
-    else if (/^[1-5]$/.test(event.key)) this.chosen.grip = Number(event.key) - 1;
+    else if (event.key.toLowerCase() === "n") this.chosen.grip = (this.chosen.grip + (event.shiftKey ? GRIPS - 1 : 1)) % GRIPS;
     else if (way) {
       const step = event.altKey ? 0.1 : event.shiftKey ? 10 : 1, { points } = this.held;
       const [x, y] = points[this.grips(points)[this.chosen.grip]];
