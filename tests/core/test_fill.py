@@ -19,7 +19,7 @@ from velamen.core.job.document import change
 from velamen.core.outputs.cut_file import cut_svg
 from velamen.core.outputs.report import report
 from velamen.core.stitching.blend import blend
-from velamen.core.stitching.fill import FillSewing, fill
+from velamen.core.stitching.fill import FillSewing, fill, rows_of
 from velamen.core.stitching.frame import guided
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.row_joins import joins
@@ -274,3 +274,16 @@ def test_sparse_rows_of_arms_side_by_side_never_travel_across_the_gap(spacing):
         assert len(strands) == 1
         stitches = lines(strands)
         assert shapely.length(shapely.difference(stitches, zigzag.buffer(PULL + 0.12))).max() < 0.15
+
+
+def test_a_ramp_lies_between_its_ends_and_rows_are_even_outside_it():
+    rows = rows_of(box(-20, -30, 20, 30), FillSewing(0.0, 0.4, 4.0, last=1.2, ramp=(0.25, 0.75)))
+    level = np.sort([float(line[0, 1]) for line in rows])
+    step, middle = np.diff(level), (level[1:] + level[:-1]) / 2
+    assert step[middle < -15.5] == pytest.approx(0.4, rel=0.02) and step[middle > 16] == pytest.approx(1.2, rel=0.02)
+    inside = (middle > -14) & (middle < 14)
+    assert (np.diff(step[inside]) > 0).all() and step[inside][len(step[inside]) // 2] == pytest.approx(
+        np.interp(middle[inside][len(step[inside]) // 2], (-15, 15), (0.4, 1.2)), rel=0.03
+    )
+    whole = rows_of(box(-20, -30, 20, 30), FillSewing(0.0, 0.4, 4.0, last=1.2))
+    assert len(whole) == pytest.approx(60 * np.log(3) / 0.8, abs=1)

@@ -77,3 +77,26 @@ def test_bars_follow_a_guide_that_is_bent_and_nothing_is_saved_by_it(signed_in, 
     napkin.refresh_from_db()
     assert napkin.head.number == 2
     assert signed_in.get(reverse("led", args=[napkin.pk, "p9"]), {"nth": 0, "points": "0,0 9,9"}).status_code == 422
+
+
+def test_stops_dragged_across_the_rows_are_set_together_and_rows_follow_meanwhile(signed_in, shop, maren):
+    document = job_of(box(-30, -15, 30, 15), base="firm_woven", hoop="h130x180")
+    own = {"blend_thread_2": "119", "blend_thread_3": "121", "blend_angle": 0.0}
+    pieces = [change(one, construct="blend", thread="140", own=own) for one in document.pieces]
+    job = history.create(shop, maren, change(document, pieces=pieces))
+    page = signed_in.get(reverse("piece", args=[job.pk, "p1"])).content.decode()
+    assert page.count('role="slider"') == 3 and 'aria-valuenow="50.0"' in page
+    asked = {"blend_place_1": "0", "blend_place_2": "10", "blend_place_3": "20"}
+    early = signed_in.get(reverse("led", args=[job.pk, "p1"]), asked).json()
+    late = signed_in.get(reverse("led", args=[job.pk, "p1"]), {**asked, "blend_place_3": "90"}).json()
+    assert len(set(early["colours"])) == 3
+    last = early["colours"][-1]
+    assert early["colours"].count(last) > 1.5 * late["colours"].count(last)
+    sent = {**asked, "revision": 1}
+    assert signed_in.post(reverse("set-stops", args=[job.pk, "p1"]), sent).status_code == 200
+    job.refresh_from_db()
+    own = job.head.read().pieces[0].own
+    assert (own["blend_place_2"], own["blend_place_3"]) == (10, 20)  # the first lies where it would by itself
+    wrong = signed_in.post(reverse("set-stops", args=[job.pk, "p1"]), {"blend_place_2": "400", "revision": 2})
+    assert wrong.status_code == 422 and "out of bounds" in wrong.content.decode()
+    assert signed_in.get(reverse("led", args=[job.pk, "p1"]), {"blend_place_2": "x"}).status_code == 422

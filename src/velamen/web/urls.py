@@ -52,6 +52,7 @@ job_patterns = [
     path("pieces/<slug:piece>/value/", stages.set_value, name="set-value"),
     path("pieces/<slug:piece>/local/", stages.set_local, name="set-local"),
     path("pieces/<slug:piece>/guide/", guiding.set_guide, name="set-guide"),
+    path("pieces/<slug:piece>/stops/", guiding.set_stops, name="set-stops"),
     path("pieces/<slug:piece>/led/", guiding.led, name="led"),
     path("pieces/<slug:piece>/makeup/", stages.set_makeup, name="set-makeup"),
     path("try-outs/", tryouts.ask, name="try-outs"),

@@ -17,6 +17,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
+from typing import NamedTuple
 
 from shapely import Polygon
 
@@ -177,6 +178,25 @@ class Spot:
     own: bool = False  # whether somebody has set them
 
 
+class Led(NamedTuple):
+    """A line (n, 2) mm as it would lie, with the key of its thread, "" for one that is only told apart."""
+
+    line: Array
+    thread: str = ""
+
+
+@dataclass(frozen=True)
+class Stop:
+    """Something at a share of the way across a piece. key: of the setting that holds the share, in %; thread: key of
+    what is sewn there; dense: how close, 0 to 1."""
+
+    key: str
+    label: str
+    share: float  # %
+    thread: str
+    dense: float = 1.0
+
+
 @dataclass(frozen=True)
 class Fluff:
     """What slit layers become once washed. slits, spines: lines (n, 2) mm that are cut, and along which ridges stand;
@@ -242,8 +262,11 @@ class Construction:
     local: Locals | None = None  # for one that lets the person change single places of it
     minds_decoration: bool = False  # whether what decorates it changes how it is sewn
     fluffed: Callable[[Work, Values, Sequence[Pass]], Fluff] | None = None  # what becomes of its layers once slit
-    led: Callable[[Work, Mapping[str, Plain]], Sequence[Array]] | None = None  # lines (n, 2) that go with its guide
-    # lines at once while those are bent, where there are such
+    led: Callable[[Work, Mapping[str, Plain]], Sequence[Led]] | None = None  # where its lines would lie, at once,
+    # while a guide line is bent or a stop of its strip is dragged
+    strip: Callable[[Work, Mapping[str, Plain]], Sequence[Stop]] | None = None  # what can be dragged along the way
+    # across it
+    strip_keys: tuple[str, ...] = ()  # keys of the settings that hold where that lies
     guides: int = 1  # guide lines of a shape that it goes by, the latest ones
     rigid: Callable[[Shape], str] = lambda shape: ""  # why a shape cannot change its size, "" where it can
 

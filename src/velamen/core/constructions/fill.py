@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
 
-from velamen.core.constructions.base import Ends, Work
+from velamen.core.constructions.base import Ends, Led, Stop, Work
 from velamen.core.constructions.plain import DECORATION, all_hidden, plain
-from velamen.core.setting import Setting
+from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.area_underlay import UNDERLAYS, area_underlay
-from velamen.core.stitching.fill import COVERS, FillSewing, fill, linked
+from velamen.core.stitching.fill import COVERS, FillSewing, fill, linked, rows_of
 from velamen.core.stitching.stagger import staggers
 from velamen.core.stitching.strand import Strand
-from velamen.core.values.value import Values, choice, number, switch
+from velamen.core.values.value import Values, choice, plain_values
 
 SETTINGS = (
     Setting("fill_angle", "Angle", "Rows", "Of the rows, clockwise from the horizontal; a guide line drawn on the "
@@ -30,27 +32,55 @@ SETTINGS = (
             "rows.", kind="switch", unit=""),
     Setting("fill_underlay", "Underlay", "Rows", "Sewn first, under the rows.", kind="choice", unit="",
             choices=UNDERLAYS, measure="area_underlay"),
+    Setting("fill_ramp_begin", "Begins at", "Ramp", "Of the way across the rows; they lie evenly before that.",
+            unit="%", low=0, high=95, step=1),
+    Setting("fill_ramp_end", "Ends at", "Ramp", "Of the way across the rows; they lie evenly after that.", unit="%",
+            low=5, high=100, step=1),
 )  # fmt: skip
+LEAST_RAMP = 5.0  # % of the way across
+
+
+def _rows(work: Work, known: Mapping[str, Plain]) -> FillSewing:
+    """How the rows are sewn."""
+    spacing, last, begin, end, length, pull = (
+        float(known[f"fill_{key}"]) for key in ("spacing", "spacing_end", "ramp_begin", "ramp_end", "length", "pull")
+    )
+    along, end = bool(known["fill_edge_travel"]), max(end, begin + LEAST_RAMP)
+    return FillSewing(
+        float(np.radians(float(known["fill_angle"]))), spacing, length, str(known["fill_stagger"]), pull, last,
+        (begin / 100.0, min(end, 100.0) / 100.0), work.guides[-1] if work.guides else None, along,
+        covers=not along and max(spacing, last) <= COVERS,
+    )  # fmt: skip
 
 
 def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     """Underlay, then the rows."""
-    angle = float(np.radians(number(values, "fill_angle")))
-    spacing, last = number(values, "fill_spacing"), number(values, "fill_spacing_end")
-    sewn = area_underlay(work.region, choice(values, "fill_underlay"), angle)
-    along = switch(values, "fill_edge_travel")
-    rows = FillSewing(
-        angle, spacing, number(values, "fill_length"), choice(values, "fill_stagger"), number(values, "fill_pull"),
-        last, work.guides[-1] if work.guides else None, along, covers=not along and max(spacing, last) <= COVERS,
-    )  # fmt: skip
+    rows = _rows(work, plain_values(values))
+    sewn = area_underlay(work.region, choice(values, "fill_underlay"), rows.angle)
     if rows.covers or work.end is None:
         sewn += fill(work.region, DECORATION, rows, work.start, work.end)
     else:
         back = fill(work.region, DECORATION, rows, work.end)
         sewn += [one.back() for one in back[::-1]]
-    shown = f"{spacing:.2f}" if last == spacing else f"{spacing:.2f} to {last:.2f}"
+    shown = f"{rows.spacing:.2f}" if rows.last == rows.spacing else f"{rows.spacing:.2f} to {rows.last:.2f}"
     return f"Fill {shown}", linked(sewn, work.region)
 
 
-CONSTRUCTION = plain("fill", "Fill", DECORATION, SETTINGS, sewing, hides=all_hidden, ends=Ends.OWN,
+def led(work: Work, known: Mapping[str, Plain]) -> list[Led]:
+    """Its rows."""
+    return [Led(line, work.thread) for line in rows_of(work.region, _rows(work, known))]
+
+
+def strip(work: Work, known: Mapping[str, Plain]) -> list[Stop]:
+    """Both ends of its ramp, where it has one."""
+    near, far = (float(known[f"fill_{key}"]) for key in ("spacing", "spacing_end"))
+    if near == far:
+        return []
+    begin, end = (float(known[f"fill_ramp_{key}"]) for key in ("begin", "end"))
+    return [Stop("fill_ramp_begin", f"{near:.2f} mm", begin, work.thread, min(near, far) / near),
+            Stop("fill_ramp_end", f"{far:.2f} mm", end, work.thread, min(near, far) / far)]  # fmt: skip
+
+
+CONSTRUCTION = plain("fill", "Fill", DECORATION, SETTINGS, sewing, hides=all_hidden, ends=Ends.OWN, led=led,
+    strip=strip, strip_keys=("fill_ramp_begin", "fill_ramp_end"),
     shown_with={"fill_underlay": "none"})  # fmt: skip

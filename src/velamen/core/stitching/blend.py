@@ -10,7 +10,7 @@ from shapely import Polygon
 
 from velamen.core.arrays import Array
 from velamen.core.errors import BadInput
-from velamen.core.stitching.fill import FillSewing, check_rows, sewn_rows, threaded
+from velamen.core.stitching.fill import FillSewing, check_rows, lines_of, sewn_rows, threaded
 from velamen.core.stitching.frame import straight
 from velamen.core.stitching.open_rows import sewn_openly
 from velamen.core.stitching.rows import cut, flat_rings, levels_over
@@ -34,9 +34,7 @@ def blend(
         raise BadInput("The places of a blend's threads must grow from the first to the last.")
     frame = straight(angle)
     rings = flat_rings(region, frame)
-    levels = levels_over(rings, spacing)
-    low, high = float(levels[0]) - spacing / 2, float(levels[-1]) + spacing / 2
-    owner = shared_out((levels - low) / (high - low), np.array(places))
+    levels, owner = _owned(rings, spacing, places)
     sewing = FillSewing(angle, spacing, length, stagger, pull, covers=True)
     found: list[list[Strand]] = []
     for thread in range(len(places)):
@@ -50,6 +48,22 @@ def blend(
         else:  # those of others would lie on rows of the first
             found.append(sewn_openly(region, role, [threaded(region, rows, rings, sewing, mine)], pull, None))
     return found
+
+
+def rows_of(region: Polygon, angle: float, spacing: float, places: list[float]) -> list[tuple[Array, int]]:
+    """Where the rows of a blend lie, as lines (n, 2) mm, each with the number of its thread."""
+    frame = straight(angle)
+    rings = flat_rings(region, frame)
+    levels, owner = _owned(rings, spacing, places)
+    rows = cut(rings, frame, levels)
+    return list(zip(lines_of(rows), owner[rows.row].tolist(), strict=True))
+
+
+def _owned(rings: list[Array], spacing: float, places: list[float]) -> tuple[Array, NDArray[np.int64]]:
+    """Levels of all rows, and the thread of each."""
+    levels = levels_over(rings, spacing)
+    low, high = float(levels[0]) - spacing / 2, float(levels[-1]) + spacing / 2
+    return levels, shared_out((levels - low) / (high - low), np.array(places))
 
 
 def shared_out(at: Array, places: Array) -> NDArray[np.int64]:

@@ -22,6 +22,7 @@ from velamen.core.stitching.row_joins import Join, joins
 from velamen.core.stitching.row_thread import RowThread, row_thread
 from velamen.core.stitching.row_travel import INSET
 from velamen.core.stitching.rows import (
+    WHOLE,
     Rows,
     Sections,
     cut,
@@ -38,6 +39,7 @@ from velamen.core.stitching.stagger import shares_of
 from velamen.core.stitching.strand import DROP, Strand, join, tied
 
 COVERS = 0.8  # mm between rows, up to which they hide what lies under them
+SHOWN = 9  # places of a row that is drawn as a line
 SCRAP = 3.0  # mm of thread, ties included: less is no fill
 SHALLOW = 0.45  # of a spacing by which a row bends along an edge that it meets at a small angle
 ASIDE = 0.18  # mm that a bent end may leave the region
@@ -54,6 +56,7 @@ class FillSewing:
     stagger: str = "plain"  # its key
     pull: float = 0.0  # mm by which each row is lengthened at both ends, shortened where negative
     last: float | None = None  # mm between rows at the far side, where it grows or shrinks evenly
+    ramp: tuple[float, float] = WHOLE  # shares of the way across between which it does
     guide: Array | None = None  # (n, 2) line that rows follow instead of the angle
     edge: bool = False  # rows hide nothing: all travel goes along the region's edge
     covers: bool = False  # rows hide what lies under them: sewn in such an order that all travel does
@@ -85,11 +88,24 @@ def open_fill(region: Polygon, role: str, sewings: Sequence[FillSewing], start: 
     return [one for one in sewn if line_length(one.xy) > SCRAP]
 
 
+def rows_of(region: Polygon, sewing: FillSewing) -> list[Array]:
+    """Where the rows of a fill lie, as lines (n, 2) mm without what is sewn between them."""
+    return lines_of(_rows(region, sewing)[0])
+
+
+def lines_of(rows: Rows) -> list[Array]:
+    """Stretches of rows as lines (SHOWN, 2) mm."""
+    share = np.linspace(0.0, 1.0, SHOWN)
+    along = rows.left[:, None] + (rows.right - rows.left)[:, None] * share
+    flat = np.stack([along, np.repeat(rows.across[:, None], SHOWN, axis=1)], axis=2)
+    return list(rows.frame.places(flat.reshape(-1, 2)).reshape(flat.shape))
+
+
 def _rows(region: Polygon, sewing: FillSewing) -> tuple[Rows, list[Array]]:
     """The rows of a region, and its rings in their frame."""
     frame = straight(sewing.angle) if sewing.guide is None else guided(sewing.guide)
     rings = flat_rings(region, frame)
-    rows = cut(rings, frame, levels_over(rings, sewing.spacing, sewing.last))
+    rows = cut(rings, frame, levels_over(rings, sewing.spacing, sewing.last, sewing.ramp))
     return _kept(rows, 2.0 * max(-sewing.pull, 0.0)), rings
 
 

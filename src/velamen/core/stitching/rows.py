@@ -79,8 +79,16 @@ def flat_rings(region: Polygon, frame: Frame) -> list[Array]:
     return [frame.flat(ring) for ring in boundaries(region)]
 
 
-def levels_over(rings: list[Array], spacing: float, last: float | None = None) -> Array:
-    """Levels over all of some rings, centred on them, `spacing` mm apart or growing evenly to `last` mm."""
+WHOLE = (0.0, 1.0)
+
+
+def levels_over(
+    rings: list[Array], spacing: float, last: float | None = None, ramp: tuple[float, float] = WHOLE
+) -> Array:
+    """Levels over all of some rings, centred on them, `spacing` mm apart or growing evenly to `last` mm.
+
+    ramp: shares of the way across between which they grow; before and after them they lie evenly.
+    """
     across = np.concatenate(rings)[:, 1]
     low, high = float(across.min()), float(across.max())
     if last is None or abs(last - spacing) < 1e-9:
@@ -88,10 +96,15 @@ def levels_over(rings: list[Array], spacing: float, last: float | None = None) -
         return np.asarray(
             low + ((high - low) - (count - 1) * spacing) / 2 + spacing * np.arange(count), dtype=np.float64
         )
-    grown = np.log(last / spacing) / (last - spacing) * (high - low)  # rows there: the sum of 1 / spacing
-    count = max(int(np.ceil(grown - 1e-9)), 1)
-    share = (np.arange(count) + 0.5) / count
-    return np.asarray(low + (high - low) * ((last / spacing) ** share - 1.0) / (last / spacing - 1.0))
+    begin, end = (low + share * (high - low) for share in ramp)
+    before, after = (begin - low) / spacing, (high - end) / last  # rows there: the sum of 1 / spacing
+    grown = np.log(last / spacing) / (last - spacing) * (end - begin)
+    count = max(int(np.ceil(before + grown + after - 1e-9)), 1)
+    row = (np.arange(count) + 0.5) / count * (before + grown + after)
+    share = np.clip((row - before) / max(grown, 1e-12), 0.0, 1.0)
+    level = begin + (end - begin) * ((last / spacing) ** share - 1.0) / (last / spacing - 1.0)
+    level = np.where(row < before, low + row * spacing, level)
+    return np.asarray(np.where(row > before + grown, end + (row - before - grown) * last, level))
 
 
 def cut(rings: list[Array], frame: Frame, levels: Array) -> Rows:

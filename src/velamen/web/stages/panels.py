@@ -18,7 +18,7 @@ from velamen.core.edits.stack.grounds import may_be_frozen, may_get_cloth
 from velamen.core.edits.stack.thread_routes import neighbours
 from velamen.core.stitching.roles import role_of
 from velamen.core.values.advice import course_of
-from velamen.core.values.value import Value, Values, matters
+from velamen.core.values.value import Value, Values, matters, plain_values
 from velamen.web.jobs.history import following
 from velamen.web.jobs.models import Job
 from velamen.web.library import recipes
@@ -87,6 +87,7 @@ def piece_context(request: HttpRequest, job: Job, piece_id: str | None, also: li
         "may": may(build, chosen) if chosen else {},
         "places": places_of(chosen) if chosen and "places" in opened(request) and not others else [],
         "guides": guides_of(chosen) if chosen and not others else None,
+        "strip": strip_of(build, chosen) if chosen and not others else None,
         "route": route_of(build, chosen) if chosen else None,
         "sewing": sewing_of(build, chosen) if chosen else None,
         "recipes": recipes.on_offer(request.shop),
@@ -134,10 +135,19 @@ def places_of(chosen: BuiltPiece) -> list[dict[str, Any]]:
 
 def guides_of(chosen: BuiltPiece) -> dict[str, Any] | None:
     """The guide lines of a piece that goes by some at once, and whether it may have more."""
-    if chosen.kind.led is None or not chosen.piece.shape:
+    if chosen.kind.led is None or chosen.kind.guides < 2 or not chosen.piece.shape:
         return None
     lines = [" ".join(f"{x:.2f},{y:.2f}" for x, y in one.tolist()) for one in chosen.work.guides]
     return {"lines": lines, "more": len(lines) < chosen.kind.guides}
+
+
+def strip_of(build: Build, chosen: BuiltPiece) -> list[dict[str, Any]]:
+    """What can be dragged along the way across a piece, with the colour that it has there."""
+    if chosen.kind.strip is None:
+        return []
+    stops = chosen.kind.strip(chosen.work, plain_values(chosen.values))
+    return [{"key": one.key, "label": one.label, "share": round(one.share, 1), "dense": round(one.dense, 2),
+             "colour": build.library.threads[one.thread].colour} for one in stops]  # fmt: skip
 
 
 def hosts_of(build: Build, piece_id: str) -> list[BuiltPiece]:

@@ -6,8 +6,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from velamen.core.arrays import Array
-from velamen.core.constructions.base import Sewn, Ways, Work, pass_of
+from velamen.core.constructions.base import Led, Sewn, Ways, Work, pass_of
 from velamen.core.geometry.region import polygons_of
 from velamen.core.proofs.bars import FREE, SAGS, Bars, prove_bars
 from velamen.core.proofs.finding import Finding
@@ -31,9 +30,9 @@ def bars_of(work: Work, known: Mapping[str, Plain]) -> list[list[Bar]]:
     return [plan_bars(part, work.guides, wanted) for part in polygons_of(work.region)]
 
 
-def lines(work: Work, known: Mapping[str, Plain]) -> list[Array]:
-    """The middles (n, 2) of all bars."""
-    return [bar.line for part in bars_of(work, known) for bar in part]
+def lines(work: Work, known: Mapping[str, Plain]) -> list[Led]:
+    """The middles of all bars."""
+    return [Led(bar.line) for part in bars_of(work, known) for bar in part]
 
 
 def bars(work: Work, values: Values) -> list[Pass]:

@@ -10,6 +10,7 @@ import { Section } from "./section.js";
 import { SewLine } from "./sewline.js";
 import { Spots } from "./spots.js";
 import { watchEyes } from "./stack.js";
+import { Strip } from "./strip.js";
 
 const canvas = document.getElementById("cloth");
 const at = document.getElementById("at");
@@ -30,9 +31,10 @@ const cut = new CutLine((line) => {
 const spots = new Spots(canvas, () => cloth.draw());
 const places = new Places(() => cloth.draw(), spots);
 const guides = new Guides(() => cloth.draw(), spots);
+const strip = new Strip(() => cloth.draw(), spots);
 const cloth = new Cloth(canvas, {
   cut,
-  handles: [spots, places, guides, cut],
+  handles: [spots, places, guides, strip, cut],
   placed: (spot) => spots.click(spot),
   onPick: (piece, event) => choose(piece, howOf(event) ? "too" : ""),
 });
@@ -89,6 +91,7 @@ async function refresh(keepView, after) {
     cloth.setPlan(plan, keepView);
     spots.plan = plan;
     guides.settle();
+    strip.settle();
     cloth.choose(chosen());
     section.setPlan(plan);
     sewing.setPlan(plan, asked !== null ? Number(asked) || 0 : atEnd ? plan.rows : sewing.row);
