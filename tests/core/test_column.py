@@ -16,6 +16,7 @@ from velamen.core.geometry.medial import medial_axis
 from velamen.core.geometry.strokes import strokes_of
 from velamen.core.stitching.column import columns, planned
 from velamen.core.stitching.column_thread import Sewing
+from velamen.core.stitching.drawn_rails import drawn_column
 from velamen.core.stitching.lanes import lane_of
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.split import split
@@ -150,6 +151,23 @@ def test_long_stitches_are_split_by_length_along_lines_or_not_at_all():
 
 REFUSED = [({"spacing": 0.0}, "spacing of a column cannot be 0: use 0.15 to 4"), ({"pull": float("nan")}, "cannot be nan"),
            ({"longest": 90.0}, "longest stitch of a column cannot be 90")]  # fmt: skip
+
+
+def test_a_wide_satin_between_rails_is_divided_along_every_rib_drawn_on_it():
+    turn = np.linspace(-1.15, 1.15, 60)
+    arc = lambda radius: radius * np.stack([np.sin(turn), -np.cos(turn)], axis=1)  # noqa: E731
+    ribs = tuple(arc(radius) for radius in (12.0, 18.0, 24.0))
+    (one,) = drawn_column(
+        (arc(30.0), arc(6.0)), Sewing("column", 0.4, 0.0, split="lines", lines=ribs, underlay="none")
+    )
+    rows = one.role[1:] == CODE["column"]
+    stitches = shapely.linestrings(np.stack([one.xy[:-1], one.xy[1:]], axis=1)[rows])
+    for rib in ribs:
+        crossed = shapely.length(shapely.intersection(stitches, LineString(rib).buffer(0.02)))
+        points = np.linalg.norm(one.xy, axis=1)
+        on_it = np.count_nonzero(np.abs(points - np.linalg.norm(rib[0])) < 0.05)
+        assert on_it > 100 and (crossed > 0.0).sum() == pytest.approx(2 * on_it, rel=0.1)  # each ends on it
+    assert np.linalg.norm(np.diff(one.xy, axis=0), axis=1).max() < 6.6
 
 
 @pytest.mark.parametrize(("figures", "words"), REFUSED)
