@@ -59,6 +59,7 @@ TROUBLE = [
     ("leather", {"topping": "heat_film"}, Sewn(), "heat_topping", "error"),
     ("plush", {"stabilizer": "heat_away"}, Sewn(), "heat_under", "error"),
     ("plush", {"topping": "heat_film"}, Sewn(), "heat_topping", "error"),
+    ("firm_woven", {}, Sewn(opening=True), "opening_torn", "warning"),
     ("fleece", {"topping": "heat_film"}, Sewn(foam=True), "heat_foam", "error"),
     ("fleece", {"stabilizer": "heat_away"}, Sewn(foam=True), "heat_foam", "error"),
     ("leather", {"hold": "basting"}, Sewn(), "basting_marks", "error"),

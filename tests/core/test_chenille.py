@@ -10,9 +10,11 @@ from shapely import Point, affinity, box
 from core.jobs import job_of, order_of
 from core.shapes import SHAPES
 from velamen.core.building.build import build_job
+from velamen.core.building.job_materials import with_materials
 from velamen.core.edits.stack.turned import turned_into
 from velamen.core.errors import BadInput
 from velamen.core.job.document import change
+from velamen.core.materials.library import library_with
 from velamen.core.outputs.report import report
 from velamen.core.proofs.channels import prove_channels
 from velamen.core.stitching.channels import Asked, channels, is_band, room_of
@@ -224,3 +226,14 @@ def test_an_applique_is_made_chenille_in_one_action_and_keeps_what_is_sewn_on_it
     for wrong in (("p2", "chenille"), ("p1", "fill")):
         with pytest.raises(BadInput, match="cannot be made"):
             turned_into(job, *wrong)
+
+
+def test_scissors_are_a_tool_of_the_library_that_travels_with_the_job():
+    own = library_with({"tools": {"slitting_scissors": {"name": "Duckbills", "width": 6.2}}})
+    job = job_of(LARGE["disc"], base="felt")
+    job = with_materials(change(job, pieces=[change(one, construct="chenille") for one in job.pieces]), own)
+    assert job.materials["tools"]["slitting_scissors"]["width"] == 6.2
+    value = build_job(job).pieces[0].values["channel_scissors"]
+    assert value.value == 6.2 and "duckbills" in value.reasons[0]
+    plain = with_materials(change(job, pieces=[change(one, construct="fill") for one in job.pieces]), own)
+    assert "tools" not in plain.materials

@@ -29,6 +29,7 @@ def made_of(job: Job) -> dict[str, set[str]]:
         "cloths": {piece.cloth for piece in job.pieces},
         "threads": {key for piece in job.pieces for key in (piece.thread, *piece.threads.values())},
         "dies": {shape.die for shape in job.shapes if shape.die},
+        "tools": {key for piece in job.pieces for key in construction(piece.construct).tools},
     }
     for piece in job.pieces:
         for key, value in piece.own.items():

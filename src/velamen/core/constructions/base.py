@@ -260,6 +260,7 @@ class Construction:
     )
     judges: Callable[[str, str, float], Judgement] | None = None  # how a text does in a typeface at a height, mm
     local: Locals | None = None  # for one that lets the person change single places of it
+    tools: frozenset[str] = frozenset()  # keys of tools that its values go by
     minds_decoration: bool = False  # whether what decorates it changes how it is sewn
     fluffed: Callable[[Work, Values, Sequence[Pass]], Fluff] | None = None  # what becomes of its layers once slit
     led: Callable[[Work, Mapping[str, Plain]], Sequence[Led]] | None = None  # where its lines would lie, at once,

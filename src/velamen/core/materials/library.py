@@ -21,6 +21,7 @@ from velamen.core.materials.records import (
     Motif,
     Stabilizer,
     Thread,
+    Tool,
     Topping,
 )
 
@@ -42,6 +43,7 @@ class Library:
     hoops: Mapping[str, Hoop]
     dies: Mapping[str, Die]
     motifs: Mapping[str, Motif]
+    tools: Mapping[str, Tool]
 
     def rows(self, kind: str) -> Mapping[str, Any]:
         """All rows of a kind by key."""

@@ -85,6 +85,15 @@ class Foam:
 
 
 @dataclass(frozen=True)
+class Tool:
+    """A tool in the hand; width: mm of a channel that it needs."""
+
+    key: str
+    name: str
+    width: float
+
+
+@dataclass(frozen=True)
 class Cloth:
     """An appliqué cloth. like: key of the base whose thickness, pile, pull and spacings it has."""
 
@@ -258,4 +267,11 @@ MOTIFS = Kind("motifs", "Motifs", "motif", Motif, (
             kind="text", unit="", low=1, longest=4000),
 ))  # fmt: skip
 
-KINDS = {kind.key: kind for kind in (BASES, STABILIZERS, TOPPINGS, FOAMS, CLOTHS, THREADS, HOOPS, DIES, MOTIFS)}
+TOOLS = Kind("tools", "Tools", "tool", Tool, (
+    _name(),
+    Setting("width", "Width", "", "Of the channel that it needs to be moved in.", low=1, high=20),
+))  # fmt: skip
+
+KINDS = {
+    kind.key: kind for kind in (BASES, STABILIZERS, TOPPINGS, FOAMS, CLOTHS, THREADS, HOOPS, DIES, MOTIFS, TOOLS)
+}

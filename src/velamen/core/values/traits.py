@@ -22,4 +22,6 @@ def brief_traits(brief: Brief, library: Library) -> dict[str, Plain]:
         "stabilizer_layers": float(brief.stabilizer_layers if sheet.thickness else 0),
         "topping": topping.key, "topping_name": topping.name.lower(), "topping_removal": topping.removal,
         "hooping": brief.hooping, "hold": brief.hold, "hoop_shape": library.hoops[brief.hoop].shape,
+        "scissors_width": library.tools["slitting_scissors"].width,
+        "scissors_name": library.tools["slitting_scissors"].name.lower(),
     }  # fmt: skip

@@ -27,6 +27,7 @@ FIGURES = {
     "stabilizers": ("removal", "thickness", "stiffness", "carries"),
     "toppings": ("removal", "thickness"),
     "foams": ("kind", "thickness"),
+    "tools": ("width",),
     "cloths": ("like", "print"),
     "threads": ("weight", "finish"),
     "hoops": ("shape", "width", "height"),

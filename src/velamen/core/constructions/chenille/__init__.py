@@ -110,4 +110,5 @@ CONSTRUCTION = Construction(
     "chenille", "Chenille", SETTINGS, operations, Family.CLOTH, materials=frozenset({"cloth"}), shown_on=Sample.BODY,
     shown_with={"channel_spacing": 5.0}, proofs=(CHANNELS,), findings=findings,
     of_cloth=("Make it chenille", TURNED), minds_decoration=True, fluffed=fluffed,
+    tools=frozenset({"slitting_scissors"}),
 )  # fmt: skip
