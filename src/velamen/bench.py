@@ -31,6 +31,7 @@ from velamen.core.stitching.strand import Strand
 from velamen.core.timeline.refusals import violations
 from velamen.foam_bench import foam_figures
 from velamen.lace_bench import lace_figures
+from velamen.scissors_bench import scissors_figures
 
 ROUNDS = 5
 WIDTH, SHARE, SPACING = 3.0, 0.6, 0.4
@@ -74,6 +75,7 @@ def figures() -> dict[str, Any]:
         "one outline over ten: time": round(_seconds(lambda: _afresh(one)) / small, 2),
         **lace_figures(),
         **foam_figures(),
+        **scissors_figures(),
     }
 
 

@@ -1,4 +1,7 @@
-"""From an edit on Build to its new picture, in a browser, over loopback: the demo blanket of 20,000 stitches."""
+"""From an edit on Build to its new picture, in a browser, over loopback: the demo blanket of 20,000 stitches.
+
+And from a guide line that is bent to its new bars, on the demo napkin.
+"""
 
 from __future__ import annotations
 
@@ -14,6 +17,16 @@ EDITS = {
     "cover spacing of one piece": ("Muzzle", "cover_spacing", 0.34, 0.002),
     "cover width of one piece, its knockdown follows": ("Otter", "cover_width", 2.9, 0.02),
 }
+NAPKIN, HULL = "Sail-window napkin", "Hull"
+BEND = """async (far) => {
+  const begun = performance.now(), part = document.querySelector("details.guides");
+  const points = part.querySelector("form.guide").dataset.line.split(" ").map((one) => one.split(",").map(Number));
+  const bulge = (nth) => far * Math.sin((Math.PI * nth) / (points.length - 1));
+  const bent = points.map(([x, y], nth) => `${x},${(y + bulge(nth)).toFixed(2)}`);
+  const answer = await fetch(`${part.dataset.led}?${new URLSearchParams({ nth: 0, points: bent.join(" ") })}`);
+  const { lines } = await answer.json();
+  return lines.length ? performance.now() - begun : NaN;
+}"""
 ROUNDS = 40
 PAUSE = 350  # ms between edits, as of somebody quick
 EDIT = """([key, value]) => new Promise((done) => {
@@ -45,10 +58,30 @@ def main(address: str, password: str) -> int:
             for nth in range(ROUNDS):
                 times.append(page.evaluate(EDIT, [key, f"{first + step * nth:.3f}"]))
                 page.wait_for_timeout(PAUSE)
-            for word, share in (("middle", 50), ("95th percentile", 95)):
-                print(f"edit to picture, {name}: {word}, ms  {np.percentile(times, share):>8.0f}")
+            _tell(f"edit to picture, {name}", times)
+        _tell("a guide bent to its new bars", _bent(page))
         browser.close()
     return 0
+
+
+def _tell(name: str, times: list[float]) -> None:
+    for word, share in (("middle", 50), ("95th percentile", 95)):
+        print(f"{name}: {word}, ms  {np.percentile(times, share):>8.0f}")
+
+
+def _bent(page: Page) -> list[float]:
+    """Times from a guide bent to where its bars would lie, the first one left out."""
+    page.goto("/")
+    page.get_by_role("link", name=NAPKIN).click()
+    page.get_by_role("button", name=re.compile(f"^{HULL}")).click()
+    page.wait_for_selector(f'.values .piece-name[value="{HULL}"]')
+    page.get_by_text("Guide lines").click()
+    page.wait_for_selector("form.guide")
+    times = []
+    for nth in range(ROUNDS + 1):
+        times.append(page.evaluate(BEND, -8.0 + 0.4 * nth))
+        page.wait_for_timeout(30)
+    return times[1:]
 
 
 def _open(page: Page, password: str) -> None:
