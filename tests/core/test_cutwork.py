@@ -11,6 +11,7 @@ from core.jobs import job_of, order_of
 from core.openings import GUIDES, OPENINGS, guide
 from core.shapes import SHAPES
 from velamen.core.building.build import build_job
+from velamen.core.building.whole_proofs import prove_access
 from velamen.core.fixes.job_fixes import mends
 from velamen.core.job.document import change
 from velamen.core.outputs.report import report
@@ -216,3 +217,22 @@ def test_an_island_is_reached_from_outside_and_its_own_bars_are_sewn_on_the_way(
     assert len(island) and np.abs(island).max(axis=1).min() > 6.5
     apart = box(-30, -12, 30, 12).difference(box(-18, -4, -10, 4)).difference(box(10, -4, 18, 4))
     assert len(sewn(apart, spacing=4.0)[1]) == 1  # bars from island to island among them
+
+
+def test_what_is_sewn_across_an_opening_before_its_cut_is_told_and_what_comes_after_lies_on_stabilizer():
+    def over(*constructs):
+        regions = {"cutwork": box(-25, -15, 25, 15), "fill": box(-10, -8, 10, 8)}
+        job = job_of(*(regions[one] for one in constructs), base="fleece", hoop="h360x200")
+        pieces = [change(one, construct=kind) for one, kind in zip(job.pieces, constructs, strict=True)]
+        return build_job(change(job, pieces=pieces))
+
+    before, after = over("fill", "cutwork"), over("cutwork", "fill")
+    (told,) = [one for one in before.findings if one.code == "opening_sewn"]
+    assert told.severity == "error" and "before it is cut" in told.message
+    (stop,) = [one for one in prove_access(before) if one.kind == "cut_opening"]
+    assert not stop.held and all(one.held for one in prove_access(after))
+    assert not any(one.code == "opening_sewn" for one in after.findings)
+    reasons = [" ".join(one.values["fill_pull"].reasons) for one in after.pieces if one.piece.construct == "fill"]
+    assert "cut-away" in reasons[0] and "fleece" not in reasons[0]
+    edge = after.pieces[0].values["cut_pull"]
+    assert "fleece" in " ".join(edge.reasons) and edge.value > 0.2  # half on the cloth, as the worse of both

@@ -93,7 +93,14 @@ def wide_opening():
     return change(job, pieces=[change(job.pieces[0], construct="cutwork")])
 
 
+def sewn_before_the_cut():
+    job = job_of(box(-20, -6, 20, 6), box(-12, -12, 12, 12), base="firm_woven")
+    return change(job, pieces=[change(one, construct=kind) for one, kind in
+                               zip(job.pieces, ("fill", "cutwork"), strict=True)])  # fmt: skip
+
+
 BROKEN = {
+    "opening_sewn": (sewn_before_the_cut, "Cut piece 2 first"),
     "bars_sag": (wide_opening, "Add cross bars"),
     "puff_narrow": (lambda: puffs(box(-20, -1.3, 20, 1.3)), "Make it 18 % larger"),
     "puff_wide": (lambda: puffs(box(-30, -5.5, 30, 5.5)), "Make it 11 % smaller"),

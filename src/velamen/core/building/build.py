@@ -28,7 +28,7 @@ from velamen.core.plan.figures import Figures, figures_of
 from velamen.core.plan.repeat import Box, Grid, Spread, box_of, for_copies, kept_gap, repeated
 from velamen.core.plan.section import Laid, Opened, Section, laid_rows, section
 from velamen.core.plan.stitch_plan import Step, StitchPlan, plan_of
-from velamen.core.proofs.access import Cloth, access_findings
+from velamen.core.proofs.access import Cloth, access_findings, opening_findings
 from velamen.core.proofs.clearance import Clear, clearance_finding
 from velamen.core.proofs.density import density_findings
 from velamen.core.proofs.finding import Finding, order_finding
@@ -164,6 +164,7 @@ class Build:
         found += job_findings(self.job.brief, self.library, self.plan, self.operations, sights)
         found += letter_findings(self.job)
         found += access_findings(self.plan, self.cloths)
+        found += opening_findings(self.plan, {one.piece.id: one.piece.name for one in self.pieces})
         found += density_findings(self.plan.xy[self.plan.sewn], self.job.brief, self.library)
         found += end_findings(self.plan)
         if self.rinse is not None:

@@ -9,7 +9,7 @@ from velamen.core.proofs.density import density_limit, density_map
 from velamen.core.proofs.finding import Finding
 from velamen.core.timeline.operation import Hand
 
-AT = {Hand.LAY: ("lay_not_flat",), Hand.TRIM: ("trim_blocked", "notch_narrow")}
+AT = {Hand.LAY: ("lay_not_flat",), Hand.TRIM: ("trim_blocked", "notch_narrow"), Hand.CUT_OPENING: ("opening_sewn",)}
 """Codes of the findings that keep hands from a step, by the kind of step."""
 
 

@@ -116,6 +116,20 @@ def _after_trimming(build: Build, finding: Finding) -> Ways:
         yield "Back to the stack's order", change(job, order=[])
 
 
+def _after_cutting(build: Build, finding: Finding) -> Ways:
+    """An opening cut before all that is sewn across it."""
+    keys = [one.key for one in build.operations if one.piece]
+    own = [one.key for one in build.operations if one.piece == finding.piece]
+    cut = next((one.key for one in build.operations if one.piece == finding.piece and one.does
+                and one.does.kind is Hand.CUT_OPENING), None)  # fmt: skip
+    if cut is not None:
+        first = [key for key in own if own.index(key) <= own.index(cut)]
+        order = [*first, *(key for key in keys if key not in first)]
+        yield f"Cut {_name(build, finding.piece)} first", change(build.job, order=order)
+    if build.job.order:
+        yield "Back to the stack's order", change(build.job, order=[])
+
+
 def _of_construction(build: Build, finding: Finding) -> Ways:
     """What the construction of the piece, or of the pieces that cause it, can do about a finding."""
     edits = []
@@ -192,6 +206,7 @@ def _taken_out(build: Build, finding: Finding) -> Ways:
 WAYS: dict[str, Callable[[Build, Finding], Ways]] = {
     "order_wrong": _into_order,
     "trim_blocked": _after_trimming,
+    "opening_sewn": _after_cutting,
     "density_high": _opened,
     "density_stiff": _opened,
     "nothing_sewn": _taken_out,

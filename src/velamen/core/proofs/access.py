@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,6 +14,7 @@ from velamen.core.geometry.region import Area
 from velamen.core.memo import kept
 from velamen.core.plan.stitch_plan import STITCH, StitchPlan
 from velamen.core.proofs.finding import Finding
+from velamen.core.timeline.effects import Opens
 from velamen.core.timeline.operation import Hand
 
 CUT_OUT = 8.0  # mm across; scissors do not trim in a smaller cut-out (handbook, section 5)
@@ -47,6 +48,24 @@ def access_findings(plan: StitchPlan, cloths: Sequence[Cloth]) -> list[Finding]:
             continue
         found += _held_down(plan, cloth, laid, trimmed, owner)
         found += _out_of_reach(cloth)
+    return found
+
+
+def opening_findings(plan: StitchPlan, names: Mapping[str, str]) -> list[Finding]:
+    """Sewing across an opening before it is cut, which the cut goes through. names: of pieces by id."""
+    found = []
+    for stop in plan.stops:
+        for cut in (one.region for one in stop.step.effects if isinstance(one, Opens)):
+            points = plan.xy[: stop.row][plan.command[: stop.row] == STITCH]
+            inside = shapely.buffer(cut, -OVER)
+            across = points[shapely.contains_xy(inside, points[:, 0], points[:, 1])]
+            if len(across) >= HELD:
+                piece = stop.step.piece
+                found.append(Finding(
+                    "opening_sewn", "error", piece, f"{len(across)} stitches lie across the opening of "
+                    f"{names.get(piece, piece)} before it is cut, and are cut through: sew them after it.",
+                    _places(across),
+                ))  # fmt: skip
     return found
 
 

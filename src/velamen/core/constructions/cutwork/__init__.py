@@ -11,7 +11,7 @@ from velamen.core.constructions.cutwork.edge import EDGE_COVER, edge
 from velamen.core.constructions.cutwork.settings import SETTINGS
 from velamen.core.constructions.edge import outside, sides
 from velamen.core.constructions.plain import BORDER
-from velamen.core.geometry.region import band
+from velamen.core.geometry.region import Area, band
 from velamen.core.setting import Plain
 from velamen.core.stitching.bars import BAR
 from velamen.core.stitching.border import run_borders
@@ -42,6 +42,14 @@ def operations(work: Work, known: Mapping[str, Plain]) -> tuple[Operation, ...]:
     )  # fmt: skip
 
 
+def stands_on(work: Work, role: str, known: Mapping[str, Plain]) -> Area | None:
+    """Its edge stands on the band of cloth beside the opening and on what is left in it; bars on that alone."""
+    if role != BORDER:
+        return work.region
+    width, on = float(known["cut_width"]), outside(known, "cut")
+    return band(work.region, round(on, 3), round(width - on, 3))
+
+
 def _outline(work: Work, values: Values) -> list[Pass]:
     twice = [one for _ in range(2) for one in run_borders(work.region, CUT_OUTLINE, OUTLINE_RUN, -OUTLINE_OUT)]
     return pass_of(work, CUT_OUTLINE, "Cut outline, double run", twice)
@@ -52,5 +60,5 @@ CONSTRUCTION = Construction(
     shown_with={"bar_spacing": 5.0, "cut_width": 2.4},
     beyond=lambda known: outside(known, "cut"), pointed=lambda known: known["cut_corner"] != "rounded",
     hides=lambda work, values: band(work.region, *sides(values, "cut")), proofs=(BARS, EDGE_COVER),
-    guides=MOST_GUIDES, led=lines, ways={"bars_sag": crossed},
+    stands_on=stands_on, guides=MOST_GUIDES, led=lines, ways={"bars_sag": crossed},
 )  # fmt: skip
