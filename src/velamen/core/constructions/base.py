@@ -254,6 +254,7 @@ class Construction:
     ways: Mapping[str, Callable[[Sewn], Ways]] = field(default_factory=dict)  # by code of finding
     shown_on: Sample = Sample.BLOB
     shown_with: Mapping[str, Plain] = field(default_factory=dict)  # own values fitting so small a shape
+    cuts_open: bool = False  # whether its shape is cut out of what it lies on
     holds_lace: bool = False  # whether it is put under a design to hold that together without cloth
     of_cloth: tuple[str, str] | None = (
         None  # what the button says that makes one of a piece of cloth, and what that does

@@ -13,7 +13,7 @@ import numpy as np
 import shapely
 from shapely import Polygon
 
-from velamen.core.arrays import Array
+from velamen.core.arrays import Array, Place
 from velamen.core.geometry.region import Area, ready
 from velamen.core.proofs.proved import Spot
 from velamen.core.stitching.bars import BAR
@@ -47,13 +47,17 @@ class Bars:
     that of the bar or stretch, or across the place.
     """
 
-    count: int
+    lines: tuple[tuple[Place, ...], ...]  # the middle of each bar, mm
     longest: float  # mm of a bar from edge to edge
     loose: tuple[Spot, ...]
     sagging: tuple[Spot, ...]
     free: tuple[Spot, ...]
     crossing: tuple[Spot, ...]
     islands: tuple[Spot, ...]
+
+    @property
+    def count(self) -> int:
+        return len(self.lines)
 
     @property
     def held(self) -> bool:
@@ -81,8 +85,8 @@ def prove_bars(opening: Area, strands: Sequence[Strand]) -> Bars:
             if part.length > SAGS:
                 sagging.append(_spot(shapely.get_coordinates(part), float(part.length)))
     covered = shapely.union_all([cord.body for cord in cords])
-    return Bars(len(cords), longest, tuple(loose), tuple(sagging), tuple(_free(opening, covered)), tuple(crossing),
-                tuple(_falling(opening, cords)))  # fmt: skip
+    found = (loose, sagging, _free(opening, covered), crossing, _falling(opening, cords))
+    return Bars(tuple(_plain(one.line) for one in cords), longest, *map(tuple, found))
 
 
 def cords_of(strands: Sequence[Strand]) -> list[Cord]:
@@ -166,7 +170,7 @@ def _falling(opening: Area, cords: Sequence[Cord]) -> list[Spot]:
     return found
 
 
-def _plain(line: Array) -> tuple[tuple[float, float], ...]:
+def _plain(line: Array) -> tuple[Place, ...]:
     return tuple((float(x), float(y)) for x, y in line.round(2))
 
 

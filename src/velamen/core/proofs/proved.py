@@ -54,6 +54,7 @@ class Proved:
     fixes: tuple[Fix, ...] = ()
     findings: tuple[Finding, ...] = ()
     detail: Any = None  # the proof's own result
+    lines: tuple[tuple[Place, ...], ...] = ()  # mm; what was judged and holds, where that is drawn
 
 
 @dataclass(frozen=True)

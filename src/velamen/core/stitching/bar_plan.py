@@ -20,6 +20,7 @@ THINNED, COARSE = 0.1, 0.5  # mm that an edge may move for the sake of speed, an
 HELD, WIDER = 10.4, 1.3  # mm across the widest place without a bar, or that share of the spacing
 GRID = 1.5  # mm between places that are looked at for it
 ADDED, DIRECTIONS = 40, 12  # bars added at most, and directions tried for each
+LOST, LONG_GRAZE = 1.6, 6.0  # mm from the edge within which a bar is lost, and of one from which it can be
 SAGS = 25.0  # mm of a bar, from which one across it is asked for
 Line = Array  # (n, 2) mm
 
@@ -43,6 +44,8 @@ def plan_bars(opening: Polygon, guides: Sequence[Array], wanted: Wanted) -> list
         bars = guided(thin, reaching, wanted.spacing, wanted.count, wanted.width, wanted.angle)
     else:
         bars = [Bar(line) for line in apart(_level(thin, wanted), CLEAR + wanted.width)]
+    edge = thin.boundary
+    bars = [bar for bar in bars if not _grazes(bar.line, edge)]
     if wanted.crossed:
         bars += [Bar(line, over=True) for line in _crossing(thin, [bar.line for bar in bars], wanted.spacing)]
     if not wanted.count:
@@ -50,6 +53,14 @@ def plan_bars(opening: Polygon, guides: Sequence[Array], wanted: Wanted) -> list
     standing = [footed(bar, mine) for bar in bars]
     spans = shapely.length(shapely.intersection([shapely.LineString(bar.line) for bar in standing], mine))
     return [bar for bar, span in zip(standing, spans, strict=True) if span > SHORTEST - 2 * THINNED]
+
+
+def _grazes(line: Line, edge: Area) -> bool:
+    """Whether a bar lies along the edge, under whose satin it would be lost."""
+    if float(np.linalg.norm(line[-1] - line[0])) < LONG_GRAZE:
+        return False
+    spots = line[0] + np.linspace(0.2, 0.8, 7)[:, None] * (line[-1] - line[0])
+    return float(shapely.distance(edge, shapely.points(spots)).max()) < LOST
 
 
 def _thinned(opening: Polygon, by: float) -> Polygon:

@@ -175,6 +175,7 @@ def _row(built: BuiltPiece, proof: Proved, build: Build) -> dict[str, Any]:
              "path": "M" + "L".join(f"{x},{y}" for x, y in place.line)}
             for place in proof.spots
         ],
+        "lines": "".join("M" + "L".join(f"{x},{y}" for x, y in line) for line in proof.lines),
         "fixes": [
             {"label": fix.label, "share": f"{100 * fix.share:.1f}", "values": json.dumps(dict(fix.values))}
             for fix in proof.fixes

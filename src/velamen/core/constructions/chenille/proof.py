@@ -29,13 +29,14 @@ def opened(found: Sewn) -> Proved | None:
     row = spots_row(closed=closed, narrow=narrow)
     minutes = proof.cut / 10.0 * SECONDS_PER_CM / 60.0
     about = f"{len(proof.every)} channels, {proof.cut / 1000.0:.2f} m to cut, about {max(round(minutes), 1)} min"
+    open_ones = tuple(one.line for one in proof.every if one.open)
     if proof.held:
-        return Proved(True, "Channels can be cut", row, about=about)
+        return Proved(True, "Channels can be cut", row, about=about, lines=open_ones)
     told = _told(proof)
     bad = (*closed, *narrow)
     finding = Finding("channels_closed", "warning", found.work.piece, f"{found.work.name}: {told}",
                       tuple(one.at for one in bad), proof="channels")  # fmt: skip
-    return Proved(False, "Channels stay closed", row, about=about, fails=told, spots=bad,
+    return Proved(False, "Channels stay closed", row, about=about, fails=told, spots=bad, lines=open_ones,
                   fixes=_fixes(found, proof), hopeless=_hopeless(proof),
                   findings=(finding,))  # fmt: skip
 
@@ -107,5 +108,5 @@ def findings(found: Sewn) -> list[Finding]:
                     label=f"Set spacing {wider:.1f}")]  # fmt: skip
 
 
-CHANNELS = Proof("channels", "Channels", opened, "edge of the layers", "a channel that scissors cannot open",
+CHANNELS = Proof("channels", "Channels", opened, "a channel that scissors open", "one that they cannot",
                  joined=True)  # fmt: skip

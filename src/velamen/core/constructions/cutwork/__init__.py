@@ -60,5 +60,5 @@ CONSTRUCTION = Construction(
     shown_with={"bar_spacing": 5.0, "cut_width": 2.4},
     beyond=lambda known: outside(known, "cut"), pointed=lambda known: known["cut_corner"] != "rounded",
     hides=lambda work, values: band(work.region, *sides(values, "cut")), proofs=(BARS, EDGE_COVER),
-    stands_on=stands_on, guides=MOST_GUIDES, led=lines, ways={"bars_sag": crossed},
+    stands_on=stands_on, cuts_open=True, guides=MOST_GUIDES, led=lines, ways={"bars_sag": crossed},
 )  # fmt: skip

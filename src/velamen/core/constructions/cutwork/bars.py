@@ -58,13 +58,13 @@ def _proved(found: Sewn) -> Proved | None:
     about = f"{proof.count} bars, the longest {proof.longest:.1f} mm"
     sagging = _sagging(found, proof)
     if proof.held:
-        return Proved(True, "Bars hold the opening", row, about=about, findings=sagging, detail=proof)
+        return Proved(True, "Bars hold the opening", row, about=about, findings=sagging, lines=proof.lines)
     told = " ".join(_told(proof))
     finding = Finding("bars_loose", "warning", found.work.piece, f"{found.work.name}: {told}",
                       tuple(one.at for one in proof.bad), proof="bars")  # fmt: skip
     return Proved(False, "Bars do not hold the opening", row, about=about, fails=told, spots=proof.bad,
                   fixes=_fixes(found), hopeless=f"Set them closer, turn them or draw a guide line: no more than "
-                  f"{FREE:g} mm without a bar.", findings=(finding, *sagging), detail=proof)  # fmt: skip
+                  f"{FREE:g} mm without a bar.", findings=(finding, *sagging), lines=proof.lines)  # fmt: skip
 
 
 def _told(proof: Bars) -> list[str]:
@@ -120,5 +120,5 @@ def _spaced(spacing: float) -> dict[str, Plain]:
     return {"bar_count": 0, "bar_spacing": spacing}
 
 
-BARS = Proof("bars", "Bars", _proved, "edge of the opening", "a bar that is loose, or a place without one",
+BARS = Proof("bars", "Bars", _proved, "a bar that holds", "a bar that is loose, or a place without one",
              joined=True)  # fmt: skip
