@@ -9,14 +9,17 @@ from shapely import Point, affinity, box
 
 from core.jobs import job_of, order_of
 from core.shapes import SHAPES
-from velamen.core.building.build import build_job
+from velamen.core.building.build import build_job, section_of
 from velamen.core.building.job_materials import with_materials
 from velamen.core.edits.stack.turned import turned_into
 from velamen.core.errors import BadInput
 from velamen.core.job.document import change
 from velamen.core.materials.library import library_with
+from velamen.core.outputs.laid import fluff_sheets, ridges_of
 from velamen.core.outputs.report import report
 from velamen.core.proofs.channels import prove_channels
+from velamen.core.relief.fluff import tufts
+from velamen.core.relief.relief import relief
 from velamen.core.stitching.channels import Asked, channels, is_band, room_of
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.strand import strand
@@ -237,3 +240,44 @@ def test_scissors_are_a_tool_of_the_library_that_travels_with_the_job():
     assert value.value == 6.2 and "duckbills" in value.reasons[0]
     plain = with_materials(change(job, pieces=[change(one, construct="fill") for one in job.pieces]), own)
     assert "tools" not in plain.materials
+
+
+def test_once_all_is_sewn_layers_lie_trimmed_and_slit_and_the_lowest_is_whole():
+    build, _ = chenille(LARGE["disc"], chenille_layers=2)
+    row = len(build.plan.xy)
+    for at, slit in ((row - 1, False), (row, True)):
+        cut = section_of(build, (0.0, 0.0), -np.pi / 4, 60.0)
+        lying = [
+            one for one in cut.sheets if one.laid.layer.kind == "cloth" and one.laid.from_row <= at < one.laid.to_row
+        ]
+        gaps = [int((np.diff(one.there.astype(int)) == -1).sum()) for one in lying]
+        assert gaps[0] == 0 and all((gap >= 6) == slit for gap in gaps[1:])
+    finished = [one.layer for one in build.laid if one.layer.kind == "cloth" and one.from_row == row]
+    assert all(LARGE["disc"].buffer(0.01).covers(one.region) for one in finished)
+
+
+def test_fluff_stands_in_ridges_over_the_lines_in_the_colours_of_its_layers_and_beside_what_decorates_it():
+    job = job_of(LARGE["disc"], Point(0, 0).buffer(6), base="felt", hoop="h360x200")
+    cloth, face = job.pieces
+    own = {"chenille_cloth_1": "deck_cream", "chenille_cloth_3": "night_ink"}
+    cloth, face = change(cloth, construct="chenille", own=own), change(face, construct="fill", on=cloth.id)
+    build = build_job(change(job, pieces=[cloth, face]))
+    (sheet,) = fluff_sheets(build)
+    colours = sheet.ridges.colours
+    assert (colours[0], colours[2]) == (
+        build.library.cloths["deck_cream"].colour,
+        build.library.cloths["night_ink"].colour,
+    )
+    spines = shapely.MultiLineString(list(sheet.ridges.spines))
+    assert not spines.intersects(Point(0, 0).buffer(6))
+    (ridge,) = ridges_of(build)
+    found = relief(build.plan, build.laid, [], len(build.plan.xy), (-30.0, -30.0, 30.0, 30.0), ridges=[ridge])
+    flat = relief(build.plan, build.laid, [], len(build.plan.xy), (-30.0, -30.0, 30.0, 30.0))
+    raised = found.height - flat.height
+    y, x = np.indices(raised.shape) * found.step - 30.0 + found.step / 2
+    far = shapely.distance(spines, shapely.points(x, y))
+    assert raised[far < 0.5].mean() > 3 * max(raised[(far > 2.8) & (far < 3.3)].mean(), 1e-9)
+    drawn = tufts(sheet.ridges.spines, sheet.ridges.reaches, 3)
+    middle = drawn.ends.reshape(-1, 2, 2).mean(axis=1)
+    out = [shapely.distance(spines, shapely.points(middle[drawn.layer == layer])).mean() for layer in range(3)]
+    assert out[0] > out[1] > out[2]  # the lowest layer outermost
