@@ -99,7 +99,16 @@ def sewn_before_the_cut():
                                zip(job.pieces, ("fill", "cutwork"), strict=True)])  # fmt: skip
 
 
+def sealed_chenille():
+    job = job_of(Point(0, 0).buffer(30), Point(0, 0).buffer(30), base="felt")
+    cloth, rim = (
+        change(one, construct=kind) for one, kind in zip(job.pieces, ("chenille", "satin_border"), strict=True)
+    )
+    return change(job, pieces=[cloth, change(rim, on=cloth.id)])
+
+
 BROKEN = {
+    "edge_sealed": (sealed_chenille, "Leave out piece 2"),
     "opening_sewn": (sewn_before_the_cut, "Cut piece 2 first"),
     "bars_sag": (wide_opening, "Add cross bars"),
     "puff_narrow": (lambda: puffs(box(-20, -1.3, 20, 1.3)), "Make it 18 % larger"),

@@ -17,6 +17,7 @@ from velamen.core.building.lost import Lost, setting_aside
 from velamen.core.building.matched import Matched, PieceValues, matched_job, without
 from velamen.core.building.progress import tell
 from velamen.core.building.routes import BuiltRoute, routed_passes
+from velamen.core.building.sealed import sealed_findings
 from velamen.core.building.sewn import Passes, given_of, judged, known_from, sewn
 from velamen.core.constructions.base import Fluff
 from velamen.core.geometry.region import Area
@@ -171,6 +172,7 @@ class Build:
             plan = self.plan if self.grid is None or self.grid.gap >= 0 else self.hooping
             found += lace_findings(self.rinse, plan, {one.piece.id: one.piece.name for one in self.pieces})
         found += self._crowded()
+        found += sealed_findings(self.pieces, self.hosts)
         found += repeat_findings(self.grid, field(self.library.hoops[self.job.brief.hoop]))
         regions = {one.piece.id: one.work.region for one in self.pieces}
         wrong = violations(self.placed, self.operations)

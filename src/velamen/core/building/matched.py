@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
-from typing import NamedTuple
+from typing import NamedTuple, cast
 
 import numpy as np
 import shapely
 from shapely import Polygon
 
 from velamen.core.arrays import Array
-from velamen.core.building.following import in_turn, sewn_area
+from velamen.core.building.following import hosts, in_turn, sewn_area
 from velamen.core.building.lost import Lost, setting_aside
 from velamen.core.building.skeleton import (
     Framed,
@@ -25,13 +25,14 @@ from velamen.core.building.skeleton import (
 )
 from velamen.core.building.works import work_of
 from velamen.core.constructions import construction, usual
-from velamen.core.constructions.base import Construction, Work
+from velamen.core.constructions.base import Construction, Family, Work
 from velamen.core.errors import BadInput
+from velamen.core.geometry.even import joined
 from velamen.core.geometry.region import Area, band
 from velamen.core.job.document import Brief, Job, Piece, change
 from velamen.core.job.regions import forget_regions
 from velamen.core.materials.library import Library
-from velamen.core.memo import Same
+from velamen.core.memo import Keyed, Same, keyed
 from velamen.core.setting import Plain, Setting
 from velamen.core.timeline.hooping import before_sewing
 from velamen.core.timeline.layers import Layer, forget_shares, parted, worst
@@ -40,6 +41,7 @@ from velamen.core.values.engine import match, rules
 from velamen.core.values.value import Values, plain_values
 
 SOMEWHERE = Polygon(shapely.box(0, 0, 1, 1))  # stands for what goes round nothing any more
+THREAD = 0.5  # mm to either side of a line that its stitches take up
 NEAR = 20.0  # mm round a piece in which what others have laid may lie under its passes
 
 Beneath = Mapping[str, tuple[Layer, ...]]
@@ -88,7 +90,33 @@ def matched_job(job: Job) -> Matched:
     if lost:
         rest = matched_job(without(job, lost))
         return Matched(rest.skeleton, rest.pieces, (*bones.lost, *lost, *rest.lost))
+    on = hosts(pieces)
+    for nth, host in found.items():
+        guests = [each for each in found.values() if on.get(each.piece.id) == host.piece.id]
+        if host.framed.kind.minds_decoration and guests:
+            over = joined([covered(each, areas[each.piece.id]) for each in guests])
+            found[nth] = _decorated(Same(host), keyed(over))
     return Matched(bones, [found[nth] for nth in range(len(pieces))], bones.lost)
+
+
+def covered(one: PieceValues, area: Area) -> Area:
+    """What a piece's sewing keeps hands from getting under. area: all that it is sewn on."""
+    kind, work = one.framed.kind, one.work
+    if one.framed.laid or kind.family not in (Family.LINES, Family.EDGES):
+        return area
+    hidden = kind.hides(work, one.values)
+    if hidden is not None:
+        return hidden
+    edge = shapely.union_all(shapely.boundary(shapely.get_parts(work.region)))
+    line = edge if work.line is None else shapely.LineString(work.line)
+    wide = max(kind.beyond(plain_values(one.values)), THREAD)
+    return cast(Area, shapely.buffer(line, wide))
+
+
+@lru_cache(maxsize=1024)
+def _decorated(same: Same[PieceValues], over: Keyed[Area]) -> PieceValues:
+    """A piece that knows what is sewn on it; the same one each time."""
+    return replace(same.it, work=replace(same.it.work, decorated=over.it))
 
 
 def without(job: Job, lost: Sequence[Lost]) -> Job:
@@ -197,6 +225,7 @@ def _near(bounds: Array) -> list[list[int]]:
 def forget_values() -> None:
     """Drops the values worked out so far, and the operations of pieces with the early ones."""
     _matched.cache_clear()
+    _decorated.cache_clear()
     forget_frames()
 
 

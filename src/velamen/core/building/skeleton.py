@@ -16,8 +16,7 @@ from velamen.core.building.lost import Lost, setting_aside
 from velamen.core.building.works import check_piece, derived_work, shaped_work
 from velamen.core.constructions import construction, sewn_pieces
 from velamen.core.constructions.base import Construction, Work
-from velamen.core.geometry.even import joined
-from velamen.core.geometry.region import Area, grown
+from velamen.core.geometry.region import Area
 from velamen.core.job.document import OUTWARD, Brief, Job, Piece
 from velamen.core.job.regions import region_of
 from velamen.core.materials.colour import shade_beside
@@ -37,7 +36,6 @@ from velamen.core.values.engine import match
 from velamen.core.values.traits import brief_traits
 from velamen.core.values.value import plain_values
 
-BESIDE = 1.0  # mm outside its shape that decoration is taken to reach: half a satin
 SHEER = "sheer"  # cloths like it let what lies under them show
 
 
@@ -102,8 +100,6 @@ def _framed_pieces(job: Job, pieces: Sequence[Piece], library: Library, lost: li
     for nth, later in zip(shaped, later_cloths([found[one].work.region for one in shaped], opaque), strict=True):
         if later is not None:
             found[nth] = _beside(Same(found[nth]), keyed(later))
-    for nth, over in _decorations(found, hosts(pieces)).items():
-        found[nth] = _under(Same(found[nth]), keyed(over))
     for nth in in_turn(pieces):
         areas = {one.piece.id: one.work.region for one in found.values()}
         with setting_aside(pieces[nth], lost):
@@ -111,17 +107,6 @@ def _framed_pieces(job: Job, pieces: Sequence[Piece], library: Library, lost: li
             work = derived_work(pieces[nth], sources, job.brief, library)
             found[nth] = framed(pieces[nth], work, job.brief, library)
     return [found[nth] for nth in sorted(found)]
-
-
-def _decorations(found: Mapping[int, Framed], on: Mapping[str, str]) -> dict[int, Area]:
-    """What is sewn on pieces that mind it, by their place, as far as it has shapes of its own."""
-    areas: dict[int, Area] = {}
-    for nth, one in found.items():
-        if one.kind.minds_decoration:
-            over = [each.work.region for each in found.values() if on.get(each.piece.id) == one.piece.id]
-            if over:
-                areas[nth] = grown(joined(over), BESIDE)
-    return areas
 
 
 def source_areas(job: Job, piece: Piece, pieces: Sequence[Piece], areas: Mapping[str, Area]) -> list[Area]:
@@ -156,18 +141,10 @@ def _beside(same: Same[Framed], later: Keyed[Area]) -> Framed:
     return Framed(one.piece, work, one.early, tuple(one.kind.operations(work, one.early)))
 
 
-@lru_cache(maxsize=4096)
-def _under(same: Same[Framed], over: Keyed[Area]) -> Framed:
-    """A piece with what is sewn on it."""
-    one, work = same.it, replace(same.it.work, decorated=over.it)
-    return Framed(one.piece, work, one.early, tuple(one.kind.operations(work, one.early)))
-
-
 def forget_frames() -> None:
     """Drops the early values and operations worked out so far."""
     _framed.cache_clear()
     _beside.cache_clear()
-    _under.cache_clear()
 
 
 def piece_traits(piece: Piece, work: Work, brief: Brief, library: Library) -> dict[str, Plain]:

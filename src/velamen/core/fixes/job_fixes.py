@@ -203,10 +203,19 @@ def _taken_out(build: Build, finding: Finding) -> Ways:
         yield f"Take {_name(build, finding.piece)} out of the stack", change(build.job, pieces=pieces)
 
 
+def _left_out(build: Build, finding: Finding) -> Ways:
+    """Those that cause a finding taken out of the stack; their shapes stay."""
+    pieces = [one for one in build.job.pieces if one.id not in finding.others]
+    if len(pieces) < len(build.job.pieces):
+        names = " and ".join(_name(build, key) for key in finding.others)
+        yield f"Leave out {names}", change(build.job, pieces=pieces)
+
+
 WAYS: dict[str, Callable[[Build, Finding], Ways]] = {
     "order_wrong": _into_order,
     "trim_blocked": _after_trimming,
     "opening_sewn": _after_cutting,
+    "edge_sealed": _left_out,
     "density_high": _opened,
     "density_stiff": _opened,
     "nothing_sewn": _taken_out,
