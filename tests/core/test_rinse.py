@@ -94,10 +94,10 @@ def brute(ends, weight, least):
     return None
 
 
-def test_the_weakest_place_is_exact_on_a_thousand_small_graphs():
+def test_the_weakest_place_is_exact_on_hundreds_of_small_graphs():
     random = np.random.default_rng(7)
     told = []
-    for nth in range(1000):
+    for nth in range(400):
         count = int(random.integers(3, 8))
         tree = [(k, int(random.integers(0, k))) for k in range(1, count)]
         ends = np.array([*tree, *random.integers(0, count, (int(random.integers(0, 7)), 2)).tolist()])
@@ -105,7 +105,7 @@ def test_the_weakest_place_is_exact_on_a_thousand_small_graphs():
         found = weakest(ends, weight, least)
         assert (found and (len(found.edges), round(found.share, 9))) == brute(ends, weight, least)
         told.append(found and len(found.edges))
-    assert min(told.count(kind) for kind in (1, 2, 3, None)) > 40
+    assert min(told.count(kind) for kind in (1, 2, 3, None)) > 15
 
 
 @pytest.mark.parametrize("count", [50, 9_000, 60_000])
