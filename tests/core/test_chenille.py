@@ -124,6 +124,10 @@ def test_scissors_come_through_every_channel_that_the_proof_calls_open(name):
     proof = prove_channels(region, strands, DIAGONAL, over)
     assert proof.every and (proof.held or name == "face")  # what lies between two eyes and a mouth is trapped
     threads = [shapely.LineString(one.xy) for one in strands] + ([over] if over is not None else [])
+    if proof.every and not any(is_band(part) for part in room_of(region)):
+        rims = [np.asarray(ring.coords) for part in room_of(region) for ring in (part.exterior, *part.interiors)]
+        sealed = prove_channels(region, [*strands, *(strand(ring, "travel") for ring in rims)], DIAGONAL, over)
+        assert not sealed.held and len(sealed.closed) == len(sealed.every)  # an edge sewn round it
     scissors = Scissors(region, shapely.union_all(threads))
     for one in proof.every:
         assert scissors.come_through(np.array(one.line)) == one.open, one

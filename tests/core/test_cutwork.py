@@ -236,3 +236,35 @@ def test_what_is_sewn_across_an_opening_before_its_cut_is_told_and_what_comes_af
     assert "cut-away" in reasons[0] and "fleece" not in reasons[0]
     edge = after.pieces[0].values["cut_pull"]
     assert "fleece" in " ".join(edge.reasons) and edge.value > 0.2  # half on the cloth, as the worse of both
+
+
+@pytest.mark.parametrize("name", [*OPENINGS, *HELD])
+def test_bars_too_short_or_too_few_are_found_on_every_opening(name):
+    region = OPENINGS.get(name, SHAPES.get(name))
+    bars, strands = sewn(region)
+    assert not prove_bars(region, strands).loose
+    short = []
+    for one in bars:
+        way = (one.line[-1] - one.line[0]) / max(np.linalg.norm(one.line[-1] - one.line[0]), 1e-9)
+        short.append(
+            replace(one, line=np.concatenate([one.line[:1] + 2.2 * way, one.line[1:-1], one.line[-1:] - 2.2 * way]))
+        )
+    long = [one for one in short if np.linalg.norm(one.line[-1] - one.line[0]) > 4.0]
+    found = prove_bars(region, sewn_bars(region, long, 1.6))
+    assert not found.held and len(found.loose) > 0.6 * found.count
+    wide = shapely.maximum_inscribed_circle(region, tolerance=0.1).length * 2
+    if wide > 13.0:
+        assert prove_bars(region, sewn(region, count=1)[1]).free or wide < 26.0
+
+
+def test_islands_are_held_by_two_bars_on_different_sides_however_few_bars_are_asked_for():
+    holes = [Point(x, y).buffer(4) for x in (-22, 0, 22) for y in (-9, 9)]
+    region = box(-35, -20, 35, 20).difference(shapely.union_all(holes))
+    bars, strands = sewn(region, count=1)
+    assert len(strands) == 1 and not prove_bars(region, strands).islands and len(bars) > 6
+    for hole in holes:
+        ends = [end for one in bars for end in (one.line[0], one.line[-1]) if hole.covers(Point(end))]
+        ways = [np.arctan2(*(end - hole.centroid.coords[0])[::-1]) for end in ends]
+        assert len(ends) >= 2 and np.ptp(np.cos(ways)) + np.ptp(np.sin(ways)) > 0.5
+    tiny = box(-20, -12, 20, 12).difference(Point(3, 2).buffer(0.6))
+    assert len(prove_bars(tiny, sewn(tiny)[1]).islands) == 1  # no room for a foot: told

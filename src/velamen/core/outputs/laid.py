@@ -124,7 +124,9 @@ def opening_sheets(build: Build) -> list[Sheet]:
     cut = [(stop, one.region) for stop in build.plan.stops for one in stop.step.effects if isinstance(one, Opens)]
     if not cut:
         return []
-    table = table_under([build.library.threads[block.thread].colour for block in build.plan.blocks])
+    bridged = {one.piece.id for one in build.pieces if one.kind.cuts_open}
+    threads = [block.thread for block in build.plan.blocks if block.piece in bridged]
+    table = table_under([build.library.threads[key].colour for key in threads])
     under = build.library.stabilizers[build.job.brief.stabilizer].name
     last = len(build.plan.xy) - DONE
     return [Sheet(stop.step.piece, Shown(under, STABILIZER), ((stop.row, region), (last, region)), table=table)

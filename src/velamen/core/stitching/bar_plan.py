@@ -4,22 +4,24 @@ ones."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 import shapely
 from shapely import Polygon
 
-from velamen.core.arrays import Array, Mask
+from velamen.core.arrays import Array
 from velamen.core.geometry.region import Area, ready
+from velamen.core.stitching.bar_feet import FOOT, footed, stands
+from velamen.core.stitching.bar_islands import island_bars
 from velamen.core.stitching.bar_lines import CLEAR, SHORTEST, STATIONS, Bar, apart, edges_of, guided
+from velamen.core.stitching.bar_rays import beside, crosses, distance, parts_of, rays
 
-FOOT, ANCHORED = 1.3, 1.05  # mm past the cut edge that a bar is anchored, and at least
-FARTHEST = 4.5  # mm along it, where it meets the edge aslant
+LEAST = 0.5  # mm of a bar over the opening
 THINNED, COARSE = 0.1, 0.5  # mm that an edge may move for the sake of speed, and where free places are looked for
 HELD, WIDER = 10.4, 1.3  # mm across the widest place without a bar, or that share of the spacing
 GRID = 1.5  # mm between places that are looked at for it
-ADDED, DIRECTIONS = 40, 12  # bars added at most, and directions tried for each
+ADDED, DIRECTIONS, TRIED = 40, 12, 6  # bars added at most, directions for each, and those whose feet are tried
 LOST, LONG_GRAZE = 1.6, 6.0  # mm from the edge within which a bar is lost, and of one from which it can be
 SAGS = 25.0  # mm of a bar, from which one across it is asked for
 Line = Array  # (n, 2) mm
@@ -45,14 +47,16 @@ def plan_bars(opening: Polygon, guides: Sequence[Array], wanted: Wanted) -> list
     else:
         bars = [Bar(line) for line in apart(_level(thin, wanted), CLEAR + wanted.width)]
     edge = thin.boundary
-    bars = [bar for bar in bars if not _grazes(bar.line, edge)]
+    bars = [footed(bar, mine) for bar in bars if not _grazes(bar.line, edge)]
+    bars = [bar for bar in bars if wanted.count or stands(bar, mine)]  # others take the place of those without cloth
     if wanted.crossed:
-        bars += [Bar(line, over=True) for line in _crossing(thin, [bar.line for bar in bars], wanted.spacing)]
+        long = [bar.line for bar in bars]
+        bars += [footed(Bar(line, over=True), mine) for line in _crossing(thin, long, wanted.spacing)]
+    bars += island_bars(thin, mine, bars, 2 * CLEAR)
     if not wanted.count:
-        bars += _added(thin, bars, max(HELD, WIDER * wanted.spacing) / 2.0, wanted.width)
-    standing = [footed(bar, mine) for bar in bars]
-    spans = shapely.length(shapely.intersection([shapely.LineString(bar.line) for bar in standing], mine))
-    return [bar for bar, span in zip(standing, spans, strict=True) if span > SHORTEST - 2 * THINNED]
+        bars += _added(thin, mine, bars, max(HELD, WIDER * wanted.spacing) / 2.0, wanted.width)
+    spans = shapely.length(shapely.intersection([shapely.LineString(bar.line) for bar in bars], mine))
+    return [bar for bar, span in zip(bars, spans, strict=True) if span > LEAST]
 
 
 def _grazes(line: Line, edge: Area) -> bool:
@@ -85,7 +89,7 @@ def _crossing(opening: Polygon, lines: Sequence[Line], spacing: float) -> list[L
     """Cross bars through those that would sag, at even shares of them, run on to the edge on both sides."""
     edges, found = edges_of(opening), []
     for chain in _chains(opening, lines, spacing):
-        longest = max(float(np.linalg.norm(line[1] - line[0])) for line in chain)
+        longest = max(float(np.linalg.norm(line[1] - line[0])) for line in chain) - 2 * FOOT
         number = int(np.ceil(longest / SAGS)) - 1
         for share in (np.arange(number) + 1) / (number + 1):
             middle = np.array([line[0] + share * (line[1] - line[0]) for line in chain])
@@ -101,8 +105,8 @@ def _crossing(opening: Polygon, lines: Sequence[Line], spacing: float) -> list[L
 
 
 def _chains(opening: Polygon, lines: Sequence[Line], spacing: float) -> list[list[Line]]:
-    """Bars over SAGS long beside one another, all led the same way."""
-    long = [line for line in lines if np.linalg.norm(line[1] - line[0]) > SAGS]
+    """Bars over SAGS long beside one another, feet left out, all led the same way."""
+    long = [line for line in lines if np.linalg.norm(line[1] - line[0]) > SAGS + 2 * FOOT]
     chains: list[list[Line]] = []
     for line in long:
         last = chains[-1][-1] if chains else None
@@ -119,41 +123,30 @@ def _chains(opening: Polygon, lines: Sequence[Line], spacing: float) -> list[lis
 
 def _to_edge(place: Array, way: Array, edges: Array) -> Array | None:
     """Where a ray from a place meets the edge."""
-    far = _rays(place, way[None] / max(float(np.linalg.norm(way)), 1e-9), edges)[0].min(initial=np.inf)
+    far = rays(place, way[None] / max(float(np.linalg.norm(way)), 1e-9), edges)[0].min(initial=np.inf)
     return place + far * way / np.linalg.norm(way) if np.isfinite(far) else None
 
 
-def _rays(place: Array, ways: Array, sides: Array) -> Array:
-    """How far along rays (k, 2) from a place each of some stretches (n, 2, 2) lies: (k, n) mm, inf for never."""
-    off, side = sides[:, 0] - place, sides[:, 1] - sides[:, 0]
-    cross = ways[:, :1] * side[None, :, 1] - ways[:, 1:] * side[None, :, 0]
-    with np.errstate(divide="ignore", invalid="ignore"):
-        far = (off[:, 0] * side[:, 1] - off[:, 1] * side[:, 0])[None] / cross
-        share = (off[None, :, 0] * ways[:, 1:] - off[None, :, 1] * ways[:, :1]) / cross
-    met = (np.abs(cross) > 1e-12) & (share >= 0.0) & (share <= 1.0) & (far > 1e-9)
-    return np.asarray(np.where(met, far, np.inf))
-
-
-def _added(opening: Polygon, bars: Sequence[Bar], radius: float, width: float) -> list[Bar]:
+def _added(opening: Polygon, mine: Area, bars: Sequence[Bar], radius: float, width: float) -> list[Bar]:
     """Bars through the widest places that are free, one after another, from the edge to the next bar or across it."""
     coarse = _thinned(opening, COARSE)
     edges, places = edges_of(coarse), _places(coarse, radius)
     if not len(places):
         return []
-    parts = np.concatenate([_parts(bar.line) for bar in bars]) if bars else np.zeros((0, 2, 2))
-    free = np.minimum(_distance(places, edges), _distance(places, parts) - width / 2)
+    parts = np.concatenate([parts_of(bar.line) for bar in bars]) if bars else np.zeros((0, 2, 2))
+    free = np.minimum(distance(places, edges), distance(places, parts) - width / 2)
     edges, found = edges_of(opening), list[Bar]()
     for _ in range(ADDED):
         widest = int(np.argmax(free))
         if free[widest] <= radius:
             break
-        bar = _best_through(places[widest], edges, parts)
+        bar = _best_through(places[widest], edges, parts, mine)
         if bar is None:
             free[widest] = 0.0
             continue
         found.append(bar)
-        parts = np.concatenate([parts, _parts(bar.line)])
-        free = np.minimum(free, _distance(places, _parts(bar.line)) - width / 2)
+        parts = np.concatenate([parts, parts_of(bar.line)])
+        free = np.minimum(free, distance(places, parts_of(bar.line)) - width / 2)
     return found
 
 
@@ -166,27 +159,12 @@ def _places(opening: Polygon, radius: float) -> Array:
     return np.stack([x.ravel()[kept], y.ravel()[kept]], axis=1)
 
 
-def _parts(line: Line) -> Array:
-    return np.stack([line[:-1], line[1:]], axis=1)
-
-
-def _distance(places: Array, parts: Array) -> Array:
-    """From places (n, 2) to the nearest of stretches (k, 2, 2)."""
-    far = np.full(len(places), np.inf)
-    for begin in range(0, len(parts), 64):
-        a, side = parts[begin : begin + 64, 0], np.diff(parts[begin : begin + 64], axis=1)[:, 0]
-        off = places[:, None] - a[None]
-        share = np.clip((off * side).sum(axis=2) / np.maximum((side**2).sum(axis=1), 1e-12), 0.0, 1.0)
-        far = np.minimum(far, np.linalg.norm(off - share[..., None] * side, axis=2).min(axis=1))
-    return far
-
-
-def _best_through(place: Array, edges: Array, parts: Array) -> Bar | None:
+def _best_through(place: Array, edges: Array, parts: Array, opening: Area) -> Bar | None:
     """The bar through a place that is shortest and meets others squarely, one foot in the cloth at least."""
     turns = np.pi * np.arange(DIRECTIONS) / DIRECTIONS
     ways = np.stack([np.cos(turns), np.sin(turns)], axis=1)
-    ahead, behind = ((_rays(place, side, edges), _rays(place, side, parts)) for side in (ways, -ways))
-    best: tuple[float, Bar] | None = None
+    ahead, behind = ((rays(place, side, edges), rays(place, side, parts)) for side in (ways, -ways))
+    found: list[tuple[float, Bar]] = []
     for nth, way in enumerate(ways):
         for on, back in ((False, False), (True, False), (False, True)):  # a joint ahead, one behind
             ends, cost = [], 0.0
@@ -206,11 +184,12 @@ def _best_through(place: Array, edges: Array, parts: Array) -> Bar | None:
             length = float(np.linalg.norm(line[1] - line[0]))
             cost += length + (40.0 if length > SAGS else 0.0)
             if np.isfinite(cost):
-                cost += 30.0 * _beside(line, parts, 2 * CLEAR)
-            if np.isfinite(cost) and (best is None or cost < best[0]):
-                crosses = bool(on or back or _crosses(line, parts))
-                best = cost, Bar(line, over=crosses, free=(back, on))
-    return best[1] if best else None
+                cost += 30.0 * beside(line, parts, 2 * CLEAR)
+                over = bool(on or back or crosses(line, parts))
+                found.append((cost, Bar(line, over=over, free=(back, on))))
+    found.sort(key=lambda one: one[0])
+    standing = [footed(bar, opening) for _, bar in found[:TRIED]]
+    return next((bar for bar in standing if stands(bar, opening)), standing[0] if standing else None)
 
 
 def _glancing(way: Array, part: Array) -> float:
@@ -222,43 +201,3 @@ def _glancing(way: Array, part: Array) -> float:
 def _at_foot(place: Array, part: Array) -> float:
     """Cost of a joint close to a foot."""
     return 20.0 if float(np.linalg.norm(part - place, axis=1).min()) < 2 * CLEAR else 0.0
-
-
-def _beside(line: Line, parts: Array, clear: float) -> int:
-    """At how many of its ends and thirds a bar comes close to another that it does not end on."""
-    if not len(parts):
-        return 0
-    near = _distance(line[0] + np.array([[0.0], [0.33], [0.67], [1.0]]) * (line[-1] - line[0]), parts)
-    return int(np.count_nonzero((near < clear) & (near > 1e-6)))
-
-
-def _crosses(line: Line, parts: Array) -> bool:
-    way = line[1] - line[0]
-    length = float(np.linalg.norm(way))
-    far = _rays(line[0], way[None] / max(length, 1e-9), parts)
-    return bool((far < length).any())
-
-
-def footed(bar: Bar, opening: Area) -> Bar:
-    """A bar with those ends led past the edge that are no joints, until they are anchored, as far as that may be."""
-    line = bar.line
-    steps = np.array([line[0] - line[1], line[-1] - line[-2]])
-    outward = steps / np.maximum(np.linalg.norm(steps, axis=1, keepdims=True), 1e-9)
-    begin = None if bar.free[0] else _foot(line[0], outward[0], opening)
-    end = None if bar.free[1] else _foot(line[-1], outward[1], opening)
-    points = [line[0] if begin is None else begin, *line[1:-1], line[-1] if end is None else end]
-    return replace(bar, line=np.array(points))
-
-
-def _foot(end: Array, way: Array, opening: Area) -> Array:
-    """Straight on where that is deep enough, else the nearest place beside it that is."""
-    ahead = end + np.linspace(FOOT, FARTHEST, 9)[:, None] * way
-    turned = np.array([0.4, -0.4, 0.8, -0.8, 1.2, -1.2])
-    cos, sin = np.cos(turned), np.sin(turned)
-    ways = np.stack([cos * way[0] - sin * way[1], sin * way[0] + cos * way[1]], axis=1)
-    aside = (end + np.array([FOOT, 2.0, 3.0])[:, None, None] * ways).reshape(-1, 2)
-    places = np.concatenate([ahead[:4], aside, ahead[4:]])
-    held: Mask = ~shapely.dwithin(opening, shapely.points(places), FOOT - 0.1)
-    if held.any():
-        return np.asarray(places[int(np.argmax(held))])
-    return np.asarray(places[int(np.argmax(shapely.distance(opening, shapely.points(places))))])

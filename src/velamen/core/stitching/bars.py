@@ -15,8 +15,8 @@ from shapely import Polygon
 
 from velamen.core.arrays import Array
 from velamen.core.geometry.polyline import arc_lengths
+from velamen.core.stitching.bar_feet import FOOT
 from velamen.core.stitching.bar_lines import Bar
-from velamen.core.stitching.bar_plan import FOOT
 from velamen.core.stitching.roles import CODE, TRAVEL, declare
 from velamen.core.stitching.run import run_along
 from velamen.core.stitching.strand import Strand, join, strand, tied
@@ -66,21 +66,19 @@ def sewn_bars(opening: Polygon, bars: Sequence[Bar], width: float) -> list[Stran
     over = [nth for nth in range(len(bars)) if nth not in plain and (feet[nth][0] or feet[nth][1])]
     sewn: list[_Thread] = []
     done: set[int] = set()
-    reached: dict[int, int] = {}  # ring to thread
+    reached: set[int] = set()  # rings
     for ring in range(len(rings)):
         mine = [nth for nth in [*plain, *over] if ring in _rings_at(feet[nth])]
         if ring in reached or not mine:
             continue
         thread = _Thread(rings, width)
-        for each in _walk(thread, ring, None, bars, feet, plain, done):
-            reached[each] = len(sewn)
+        reached |= _walk(thread, ring, None, bars, feet, plain, done)
         sewn.append(thread)
     for nth in over:  # as planned: each lies on those before it
         foot = _first(feet[nth])
-        thread = sewn[reached[foot.ring]]
-        if thread.parts and _ring_of(thread, rings) != foot.ring:
-            thread = _Thread(rings, width)
-            sewn.append(thread)
+        if not sewn or not sewn[-1].parts or _ring_of(sewn[-1], rings) != foot.ring:
+            sewn.append(_Thread(rings, width))
+        thread = sewn[-1]
         line = bars[nth].line if feet[nth][0] is foot else bars[nth].line[::-1]
         thread.go(foot)
         thread.over(line)

@@ -8,7 +8,7 @@ from shapely import Polygon
 
 from velamen.core.arrays import Array
 from velamen.core.geometry.polyline import arc_lengths, line_length
-from velamen.core.geometry.region import boundaries
+from velamen.core.geometry.region import boundaries, ready
 from velamen.core.geometry.strokes.axis import Axis, axis_of
 from velamen.core.memo import kept
 from velamen.core.stitching.roles import TRAVEL
@@ -16,6 +16,7 @@ from velamen.core.stitching.run import run_along
 from velamen.core.stitching.strand import Strand, join, strand, tied
 
 MOUTH = 1.0  # mm that a mouth is wider than the scissors
+ALLOWED = 1e-3  # mm that a way may leave the room
 BEYOND = 0.3  # half widths off the end of the middle, from which an outline bends round it
 
 
@@ -63,7 +64,12 @@ def _round(room: Polygon, mouth: float, length: float, role: str) -> Strand | No
     begin = int(np.argmax(outer[:, 1]))  # at the bottom
     rolled = np.roll(outer, -begin, axis=0)
     side = rolled[arc_lengths(rolled) < line_length(np.concatenate([rolled, rolled[:1]])) - mouth]
-    nearest = int(np.argmin(np.linalg.norm(inner - side[-1], axis=1)))
+    far = np.linalg.norm(inner - side[-1], axis=1)
+    ways = shapely.linestrings(np.stack([np.broadcast_to(side[-1], inner.shape), inner], axis=1))
+    far[~shapely.covers(ready(shapely.buffer(room, ALLOWED)), ways)] = np.inf
+    nearest = int(np.argmin(far))
+    if not np.isfinite(far[nearest]):
+        return None
     inside = np.roll(inner, -nearest, axis=0)
     whole = np.concatenate([inside, inside[:1]])
     way = np.array([side[-1], inside[0]])

@@ -49,10 +49,15 @@ def _looks(piece: Piece, job: Job, lace: bool) -> str:
     if lace:
         return f'fill="{colour}" fill-rule="evenodd" stroke="{colour}" fill-opacity="0.3" stroke-width="1.4"'
     if piece.construct in constructions() and construction(piece.construct).family in ALONG:
-        inside = table_under([job.library.threads[one.thread].colour for one in job.pieces])
-        inside = inside if construction(piece.construct).cuts_open else "none"
+        inside = table_under(_bridged(job)) if construction(piece.construct).cuts_open else "none"
         return f'fill="{inside}" fill-rule="evenodd" stroke="{colour}" stroke-width="2.6" stroke-linejoin="round"'
     return f'fill="{colour}" fill-rule="evenodd" stroke="#00000055" stroke-width="0.8"'
+
+
+def _bridged(job: Job) -> list[str]:
+    """Colours of the threads that bridge openings."""
+    known = [one for one in job.pieces if one.construct in constructions()]
+    return [job.library.threads[one.thread].colour for one in known if construction(one.construct).cuts_open]
 
 
 def _round_others(job: Job) -> dict[str, list[Any]]:

@@ -68,19 +68,19 @@ def _proved(found: Sewn) -> Proved | None:
 
 
 def _told(proof: Bars) -> list[str]:
-    def of(count: int, word: str) -> str:
-        return f"{count} {word}s" if count > 1 else f"a {word}"
+    def of(count: int, one: str, some: str) -> str:
+        return one if count == 1 else f"{count} {some}"
 
     told = []
     if proof.loose:
-        told.append(f"{of(len(proof.loose), 'bar')} not anchored 1 mm in the cloth.")
+        told.append(of(len(proof.loose), "A bar is", "bars are") + " not anchored 1 mm in the cloth.")
     if proof.free:
         told.append(f"Up to {max(one.length for one in proof.free):.1f} mm of it have no bar.")
     if proof.crossing:
-        told.append(f"{of(len(proof.crossing), 'bar')} over another without a joint.")
+        told.append(of(len(proof.crossing), "A bar lies", "bars lie") + " over another without a joint.")
     if proof.islands:
-        told.append(f"{of(len(proof.islands), 'island')} on fewer than two bars.")
-    return [one[0].upper() + one[1:] for one in told]
+        told.append(of(len(proof.islands), "An island hangs", "islands hang") + " on fewer than two bars.")
+    return told
 
 
 def _sagging(found: Sewn, proof: Bars) -> tuple[Finding, ...]:
