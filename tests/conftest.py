@@ -16,9 +16,10 @@ from velamen.core.job.document import Job, brief_for
 
 # The same examples in every run, and no long search for the smallest failing one; the test command then
 # tries fresh ones too, by a seed that it prints (VELAMEN_FRESH=1 with --hypothesis-seed=SEED does so by hand).
+# No deadline: how long an example takes says how busy the machine is.
 PHASES = (Phase.explicit, Phase.generate)
-hypothesis_settings.register_profile("steady", derandomize=True, database=None, phases=PHASES)
-hypothesis_settings.register_profile("fresh", database=None, phases=PHASES)
+hypothesis_settings.register_profile("steady", derandomize=True, database=None, phases=PHASES, deadline=None)
+hypothesis_settings.register_profile("fresh", database=None, phases=PHASES, deadline=None)
 hypothesis_settings.load_profile("fresh" if os.environ.get("VELAMEN_FRESH") else "steady")
 
 BUOY = (

@@ -106,7 +106,7 @@ def test_a_scribble_is_one_line_of_round_loops_that_overlap_all_over(name, spaci
 
 
 @pytest.mark.steady
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(st.sampled_from(sorted(KINDS)), st.integers(0, 10**6), st.floats(0.8, 4.0))
 def test_a_stipple_of_any_region_never_crosses_itself(kind, seed, spacing):
     for region in ugly(kind, seed)[:1]:

@@ -68,7 +68,7 @@ def test_letters_are_covered_stroke_by_stroke(typeface, height, text):
 
 
 @pytest.mark.steady
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(st.sampled_from(sorted(KINDS)), st.integers(0, 10**6))
 def test_any_region_is_sewn_inside(kind, seed):
     for region in ugly(kind, seed)[:1]:

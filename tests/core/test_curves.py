@@ -65,7 +65,7 @@ def test_any_outline_becomes_curves_within_the_tolerance(name, tolerance):
         assert len(nodes) <= len(ring) + 2
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.integers(0, 10**6), st.floats(0.02, 0.5))
 def test_random_outlines_become_curves(seed, tolerance):
     rng = np.random.default_rng(seed)

@@ -138,7 +138,7 @@ def test_rows_keep_their_distance(spacing):
 
 
 @pytest.mark.steady
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.sampled_from(sorted(KINDS)), st.integers(0, 10**6), st.floats(0.05, 1.5), st.floats(0.3, 2.0))
 def test_rows_are_what_lines_cut_out_of_any_region(kind, seed, angle, spacing):
     for region in ugly(kind, seed)[:2]:
@@ -159,7 +159,7 @@ def test_rows_are_what_lines_cut_out_of_any_region(kind, seed, angle, spacing):
             assert shapely.distance(shapely.points(path), region).max(initial=0.0) < 0.05
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(st.sampled_from(sorted(KINDS)), st.integers(0, 10**6), st.floats(-3, 3), st.sampled_from(sorted(staggers())))
 def test_any_region_is_filled_inside(kind, seed, angle, stagger):
     for region in ugly(kind, seed)[:2]:

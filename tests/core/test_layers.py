@@ -151,7 +151,7 @@ def test_the_worse_of_two_says_so_and_slivers_do_not_count():
     assert worst(()) == {}
 
 
-@settings(max_examples=50, deadline=None)
+@settings(max_examples=50)
 @given(st.lists(st.tuples(st.floats(-30, 30), st.floats(-30, 30), st.floats(1, 25)), max_size=5), st.integers(0, 9))
 def test_shares_are_those_of_a_count_of_points(discs, seed):
     layers = [TOWEL, *(cotton(Point(x, y).buffer(r), f"p{n}", f"c{n}") for n, (x, y, r) in enumerate(discs))]

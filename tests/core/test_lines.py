@@ -111,7 +111,7 @@ def test_a_mitre_meets_on_the_diagonal_and_a_lap_covers_the_corner():
     assert (np.diff(rails["lapped"].advance) >= 0).all()
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(st.sampled_from(sorted(KINDS)), st.integers(0, 10**6), st.sampled_from(["mitred", "lapped", "auto"]))
 def test_corners_of_any_region_stay_near_it(kind, seed, corner):
     for region in ugly(kind, seed)[:1]:

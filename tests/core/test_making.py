@@ -211,7 +211,7 @@ def any_edit(job, what, nth, by):
     return drawing.kerned(job, one[0], by) if what == "kern" and one else arranging.removed(job, one)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(
     st.lists(
         st.tuples(st.sampled_from(["move", "size", "turn", "kern", "remove"]), st.integers(0, 5), st.floats(-30, 30)),

@@ -276,7 +276,7 @@ def test_an_unknown_own_value_is_told():
     assert "a value 'glitter' that Appliqué does not know" in why_lost(job)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(
     base=st.sampled_from(sorted(set(shipped_rows()["bases"]) - {"none"})),
     more=st.floats(0.1, 20.0),
@@ -297,7 +297,7 @@ def test_more_pile_never_asks_for_less_cover(base, more, topping, layers, foam):
     assert rank(high["cover_underlay"].value) >= rank(low["cover_underlay"].value)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(st.sampled_from(sorted(shipped_rows()["bases"])), st.integers(0, 4), st.sampled_from(["none", "film", "heat_film"]),
        st.sampled_from(sorted(shipped_rows()["stabilizers"])))  # fmt: skip
 def test_any_brief_gives_values_within_bounds_with_reasons(base, layers, topping, stabilizer):

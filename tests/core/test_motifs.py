@@ -158,7 +158,7 @@ def test_the_open_share_is_told_with_a_smaller_size():
 
 
 @given(st.integers(0, 10_000))
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 def test_a_line_is_clipped_in_its_own_order_however_it_crosses_itself(seed):
     random = np.random.default_rng(seed)
     line = np.cumsum(random.normal(size=(40, 2)) * 4, axis=0)

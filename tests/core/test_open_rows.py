@@ -84,7 +84,7 @@ def test_it_begins_at_a_hole_too(name):
             assert hole.distance(Point(one.xy[0])) < 0.5  # at one of the rows that end on it
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(st.data())
 def test_a_trail_takes_every_row_and_no_stretch_of_an_outline_more_than_twice(data):
     """Any rows between any outlines."""

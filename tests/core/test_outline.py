@@ -95,7 +95,7 @@ def test_rings_are_cleaned_oriented_and_stored():
     assert across(SHAPES["ring"]) == pytest.approx(13, abs=0.1)
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(st.lists(st.tuples(st.floats(-20, 20), st.floats(-20, 20)), min_size=2, max_size=80))
 def test_no_strand_keeps_a_stitch_too_short(points):
     xy = np.array(points)

@@ -192,7 +192,7 @@ def test_a_patch_is_made_of_a_design_and_goes_round_it():
 
 
 @given(st.data())
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 def test_a_patch_follows_its_design_whatever_is_done_to_it(data):
     """Moved, turned or sized, the cloth does the same, but for its margin; no stitch of the design leaves it."""
     far = st.floats(-40, 40)

@@ -53,7 +53,7 @@ def test_what_cannot_be_closed_is_told(points, words):
         outline_through(points, [False] * len(points))
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(st.lists(st.tuples(st.floats(-50, 50), st.floats(-50, 50), st.booleans()), min_size=3, max_size=20))
 def test_any_clicks_make_a_sound_shape_or_a_sentence(clicks):
     points = np.array([(x, y) for x, y, _ in clicks])

@@ -121,7 +121,7 @@ def test_what_the_first_format_passed_over_is_taken_away():
     assert job.makers[0].sources == ["s2"] and job.order == ["p1:placement", "p2:fill"]
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(st.sets(st.sampled_from([one.id for one in RICH.pieces]), min_size=1, max_size=6))
 def test_nothing_names_a_piece_that_was_removed(gone):
     """Ids are given out again, so that what is left behind would hook onto a stranger."""
@@ -131,7 +131,7 @@ def test_nothing_names_a_piece_that_was_removed(gone):
     assert again.pieces[-1].id not in named(after)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(st.sets(st.sampled_from(EVERYTHING), min_size=1))
 def test_copies_name_copies_and_in_another_job_nothing_else(chosen):
     job = arranging.duplicated(RICH, sorted(chosen))

@@ -110,7 +110,7 @@ def test_any_shape_can_be_smoothed(name, amount):
     )
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.integers(0, 255), st.floats(-40, 40), st.floats(-40, 40), st.floats(0, 60))
 def test_any_drag_gives_a_sound_shape_or_a_sentence(nth, x, y, reach):
     try:

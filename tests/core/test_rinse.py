@@ -120,7 +120,7 @@ def test_a_long_ring_is_parted_in_halves_and_a_long_line_in_the_middle(count):
 
 
 @given(st.integers(0, 10_000))
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 def test_no_bound_is_under_the_weakest_place(seed):
     random = np.random.default_rng(seed)
     grid = np.arange(36).reshape(6, 6)

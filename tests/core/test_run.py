@@ -78,7 +78,7 @@ def test_inset_run_keeps_its_distance():
         assert shapely.contains_xy(region, sewn).all()
 
 
-@settings(max_examples=50, deadline=None)
+@settings(max_examples=50)
 @given(st.floats(-20, 20), st.floats(-20, 20))
 def test_a_ring_may_begin_anywhere(x, y):
     ring = boundaries(SHAPES["star"])[0]

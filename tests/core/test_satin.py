@@ -204,7 +204,7 @@ def blobs(draw):
     return region if region.is_valid and region.area > 12 else Point(0, 0).buffer(size)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(blobs(), st.floats(0.0, 0.5))
 def test_any_outline_gives_a_finite_satin_within_its_rails(region, pull):
     for line in covers(region, pull):
@@ -214,7 +214,7 @@ def test_any_outline_gives_a_finite_satin_within_its_rails(region, pull):
         assert off.min() >= -(INSIDE + pull + 0.06)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(blobs(), st.floats(0.3, 3.0))
 def test_rails_of_any_outline_keep_their_distance(region, offset):
     rings = boundaries(region)

@@ -70,7 +70,7 @@ def test_numbers_that_make_no_shape_are_told(kind, typed, words):
         drawing.draw_basic(Job(), kind, typed)
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(st.sampled_from(sorted(BASICS)), st.data())
 def test_any_numbers_within_bounds_make_a_sound_shape_or_a_sentence(kind, data):
     typed = {one.key: data.draw(st.floats(one.low, min(one.high, 300.0))) for one in BASICS[kind].settings}

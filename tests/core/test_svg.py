@@ -151,7 +151,7 @@ def test_bombs_are_refused():
         read_svg((HEAD + '<rect id="g0" width="9" height="9"/>' + uses + "</svg>").encode())
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(st.text(alphabet="MmLlHhVvCcSsQqTtAaZz0123456789.,- eE", max_size=80))
 def test_any_path_data_is_read_or_refused(data):
     try:
@@ -161,7 +161,7 @@ def test_any_path_data_is_read_or_refused(data):
     assert all(drawn.region.is_valid and drawn.region.area > 0 for drawn in art.drawn)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.binary(max_size=200))
 def test_any_bytes_are_read_or_refused(data):
     with pytest.raises(BadInput):

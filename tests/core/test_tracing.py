@@ -226,7 +226,7 @@ def test_printing_colours_and_sixteen_bits_are_taken_with_a_word():
     assert "16 bits" in found.notes[0] and len(trace(found, TraceSettings(60.0, 2)).regions) == 1
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.data())
 def test_any_broken_picture_is_read_or_refused(data):
     source = bytearray(
@@ -241,7 +241,7 @@ def test_any_broken_picture_is_read_or_refused(data):
         assert str(error).endswith(".") and len(str(error)) < 300
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.integers(0, 10**6), st.integers(2, 5), st.floats(0.0, 3.0))
 def test_any_blots_are_divided_without_gap_or_overlap(seed, count, specks):
     rng = np.random.default_rng(seed)

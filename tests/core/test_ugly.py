@@ -39,7 +39,7 @@ def check_plan(plan):
 
 
 @pytest.mark.steady
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(st.sampled_from(sorted(KINDS)), st.integers(0, 10**6), st.sampled_from(["terry", "firm_woven", "jersey"]), OWN)
 def test_any_piece_with_any_values_makes_a_sewable_plan(kind, seed, base, own):
     for region in ugly(kind, seed)[:2]:
@@ -51,7 +51,7 @@ def test_any_piece_with_any_values_makes_a_sewable_plan(kind, seed, base, own):
         assert proof.held == (bare == 0.0) and proof.share == pytest.approx(1.0 - bare / total, abs=0.02)
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=20)
 @given(st.sampled_from(sorted(KINDS)), st.integers(0, 10**6))
 def test_matched_cover_keeps_to_its_rails_and_makes_no_knot(kind, seed):
     for region in ugly(kind, seed)[:2]:
@@ -79,7 +79,7 @@ def hides_no_less(kind, seed):
 
 
 @pytest.mark.steady
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=20)
 @given(st.sampled_from(sorted(KINDS)), st.integers(0, 10**6))
 def test_wider_cover_never_hides_less(kind, seed):
     hides_no_less(kind, seed)
