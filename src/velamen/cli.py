@@ -1,4 +1,4 @@
-"""The commands that need no server: build, quick, bench and docs."""
+"""The commands that need no server: build, quick, recover, bench and docs."""
 
 from __future__ import annotations
 
@@ -56,6 +56,11 @@ def parser() -> argparse.ArgumentParser:
     quick.add_argument("--repeat", default="", metavar="COLUMNSxROWS", help="copies in the hoop, as 3x2")
     quick.add_argument("--job", type=Path, metavar="FILE", help="also write the job")
     quick.add_argument("--out", type=Path, required=True, help="folder for the files")
+    recover = commands.add_parser("recover", help="shapes out of a stitch file")
+    recover.add_argument("stitches", type=Path, metavar="STITCHES.csv|STITCHES.gcode")
+    recover.add_argument("--unit", default="", help="of a list that does not say its own: mm, 0.1mm, cm or in")
+    recover.add_argument("--columns", default="", metavar="X,Y,COMMAND", help="names or numbers of its columns")
+    recover.add_argument("--out", type=Path, required=True, help="folder for segments.json and shapes.svg")
     bench = commands.add_parser("bench", help="speed of the stitching, as ratios")
     bench.add_argument("--json", action="store_true", help="figures as JSON")
     docs = commands.add_parser("docs", help="the generated pages of docs/")
@@ -74,6 +79,8 @@ def main(arguments: list[str] | None = None) -> int:
         if options.command in ("build", "quick"):
             with _told():
                 return _build(options) if options.command == "build" else _quick(options)
+        if options.command == "recover":
+            return _recover(options)
         if options.command == "docs":
             return _docs(options)
         from velamen.bench import main as bench
@@ -190,6 +197,16 @@ def _docs(options: argparse.Namespace) -> int:
     return 0
 
 
+def _recover(options: argparse.Namespace) -> int:
+    from velamen.core.recovery.files import write_recovered
+    from velamen.core.recovery.read import read_stitches
+    from velamen.core.recovery.segments import segments_of
+
+    rows = read_stitches(_read(options.stitches), options.unit, options.columns)
+    write_recovered(segments_of(rows), options.out)
+    return 0
+
+
 def _read(path: Path) -> bytes:
     try:
         return path.read_bytes()
@@ -205,6 +222,6 @@ def _write(path: Path, data: bytes) -> None:
 
 
 if __name__ == "__main__":
-    if sys.argv[1:2] in (["build"], ["quick"]):
+    if sys.argv[1:2] in (["build"], ["quick"], ["recover"]):
         limit()
     sys.exit(main())

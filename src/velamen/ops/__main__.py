@@ -25,6 +25,8 @@ HELP = """Velamen: specialty embroidery, built in layering order.
                                   stitch file, cut file and report of a job
   ./velamen quick ART.svg|ART.dxf --construct applique --base terry [--set key=value]... --out DIR
                                   the same straight from artwork
+  ./velamen recover STITCHES.csv|STITCHES.gcode --out DIR [--unit mm] [--columns x,y,command]
+                                  shapes out of a stitch file
   ./velamen bench [--json]        speed of matching and stitching, as ratios
   ./velamen bench --edits         from an edit to its new picture, in a browser
   ./velamen docs                  writes the generated pages of docs/
@@ -52,7 +54,7 @@ def main(arguments: list[str]) -> int:
         return run_tests(rest)
     if [command, *rest] == ["bench", "--edits"]:
         return bench_edits()
-    if command in ("build", "quick", "bench", "docs"):
+    if command in ("build", "quick", "recover", "bench", "docs"):
         prepare("core")
         os.execv(PYTHON, [str(PYTHON), "-m", "velamen.cli", *arguments])
     print(f"There is no command {' '.join(arguments)!r}.\n\n{HELP}", end="", file=sys.stderr)

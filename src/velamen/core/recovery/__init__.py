@@ -1,0 +1,1 @@
+"""Stitch files brought in: read, divided into parts by local geometry, and those turned into shapes."""

@@ -1,0 +1,101 @@
+"""Satins and zigzags by their needle points: the area they cover, both rails, middle line, width, spacing."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from velamen.core.arrays import Array
+from velamen.core.geometry.region import Area
+
+ROUND, CLOSES = 20, 0.8  # needle points that a satin round a ring has at least, and mm between its ends
+TOGETHER, SLIVER, FOLDED = 7, 1e-6, 1e-6  # triangles of one polygon; mm² of none, and of a fold
+FAN = 2.0  # mm of a triangle over two stitches each, which closes the notches of short stitches
+MITRE = 0.15  # mm that gaps between neighbouring triangles have
+AHEAD, BIN = 10, 0.2  # stitches by which the way is told, and mm of a class of widths
+STEPS = 4  # of a rail over which its advance is taken
+
+
+@dataclass(frozen=True)
+class Satin:
+    """A satin or zigzag. rails: both sides (n, 2); middle: (n, 2); width, spacing: mm."""
+
+    area: Area
+    rails: tuple[Array, Array]
+    middle: Array
+    width: float
+    spacing: float
+    closed: bool
+
+
+def satin_of(xy: Array) -> Satin:
+    """A satin by its needle points (n, 2)."""
+    one, other = xy[::2], xy[1::2]
+    middle = (xy[:-1] + xy[1:]) / 2
+    area = shapely.union_all(np.concatenate([_strip(xy), _notches(xy)]))
+    area = shapely.buffer(shapely.buffer(area, MITRE, join_style="mitre"), -MITRE, join_style="mitre")
+    width, spacing = _width(xy, middle), _spacing(one, other)
+    ends = float(np.linalg.norm(middle[0] - middle[-1]))
+    closed = len(xy) > ROUND and ends < max(CLOSES, spacing) * 2
+    return Satin(area, (one, other), middle, width, spacing, closed)
+
+
+def _width(xy: Array, middle: Array) -> float:
+    """mm that most stitches are long across the way of all of them: short ones at bends are fewer."""
+    ahead = min(len(middle) - 1, AHEAD)
+    stitch = (xy[1:] - xy[:-1])[ahead // 2 : len(middle) - ahead + ahead // 2]
+    way = middle[ahead:] - middle[:-ahead]
+    unit = way / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-9)
+    across = np.abs(_cross(stitch, unit))
+    count, edges = np.histogram(across, bins=np.arange(0.0, float(across.max()) + 2 * BIN, BIN))
+    most = edges[int(np.argmax(count))] + BIN / 2
+    return float(across[np.abs(across - most) < BIN].mean())
+
+
+def _spacing(one: Array, other: Array) -> float:
+    """mm from needle point to needle point of the rail that is longer: programs and hands set it there."""
+    steps = min(len(one), len(other)) - 1
+    apart = max(min(steps, STEPS), 1)
+    if steps < 1:
+        return 0.0
+    far = [np.linalg.norm(rail[apart:] - rail[:-apart], axis=1)[: steps + 1 - apart] / apart for rail in (one, other)]
+    longer = np.sort(np.maximum(*far))
+    way = np.cumsum(longer)
+    return float(longer[int(np.searchsorted(way, way[-1] / 2))])
+
+
+def _strip(xy: Array) -> NDArray[np.object_]:
+    """Polygons that cover all triangles of three needle points: of nine points at once where these do not fold."""
+    rings = np.stack([xy[:-2], xy[1:-1], xy[2:]], axis=1)
+    triangles = shapely.polygons(rings)
+    sizes = shapely.area(triangles)
+    long = (len(xy) - 2) // TOGETHER
+    out = [triangles[long * TOGETHER :][sizes[long * TOGETHER :] > SLIVER]]
+    if long:
+        at = np.arange(long)[:, None] * TOGETHER + np.concatenate(
+            [np.arange(0, TOGETHER + 2, 2), np.arange(TOGETHER, 0, -2)]
+        )
+        whole = shapely.polygons(xy[at])
+        mine = sizes[: long * TOGETHER].reshape(long, TOGETHER)
+        plain = shapely.is_valid(whole) & (np.abs(shapely.area(whole) - mine.sum(axis=1)) < FOLDED)
+        rest = triangles[: long * TOGETHER].reshape(long, TOGETHER)[~plain]
+        out += [whole[plain], rest[mine[~plain] > SLIVER]]
+    return np.concatenate(out)
+
+
+def _notches(xy: Array) -> NDArray[np.object_]:
+    """Triangles over every second point of a rail that lies back, as short stitches do at bends."""
+    begin, back, end, across = xy[:-4], xy[2:-2], xy[4:], xy[1:-3]
+    chord = end - begin
+    inward = _cross(chord, back - begin) * _cross(chord, across - begin) > 0
+    triangles = shapely.polygons(np.stack([begin, back, end], axis=1)[inward & (np.linalg.norm(chord, axis=1) < FAN)])
+    kept: NDArray[np.object_] = triangles[shapely.area(triangles) > SLIVER]
+    return kept
+
+
+def _cross(one: Array, other: Array) -> Array:
+    out: Array = one[:, 0] * other[:, 1] - one[:, 1] * other[:, 0]
+    return out

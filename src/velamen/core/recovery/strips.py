@@ -1,0 +1,93 @@
+"""Strips: stretches sewn without a break, as stitches in arrays with what each does beside its neighbours."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from velamen.core.arrays import Array, Index, Mask
+from velamen.core.plan.stitch_plan import STITCH
+from velamen.core.recovery.stitch_rows import StitchRows
+
+LOST_JUMP, NOTHING = 12.1, 0.05  # mm of a stitch that is none: too long, too short
+RETURN, RETURNS_OVER = 0.16, 0.3  # mm off the place two stitches ago, and of a stitch that comes back
+
+
+@dataclass(frozen=True)
+class Stitches:
+    """All stitches, m of them. begin, end: (m, 2) mm; row: (m,) of the file, the one that arrives; strip: (m,) number
+    of the strip; joined: (m,) whether the next stitch goes on from this one."""
+
+    begin: Array
+    end: Array
+    row: Index
+    strip: Index
+    joined: Mask
+    thread: Index
+
+    @property
+    def size(self) -> Array:
+        """mm of each."""
+        return np.asarray(np.linalg.norm(self.end - self.begin, axis=1))
+
+
+def stitches_of(rows: StitchRows) -> Stitches:
+    """The stitches of a file, those too short to be any left out."""
+    xy = rows.xy
+    arrives = np.flatnonzero((rows.command[1:] == STITCH) & (rows.command[:-1] <= 1)) + 1
+    arrives = arrives[rows.thread[arrives] == rows.thread[arrives - 1]]
+    size = np.linalg.norm(xy[arrives] - xy[arrives - 1], axis=1)
+    short = size < NOTHING
+    begins = np.concatenate([[True], (np.diff(arrives) > 1)]) | (size > LOST_JUMP)
+    # A stitch after one that was too short begins where that one began.
+    kept = ~short & (size <= LOST_JUMP)
+    strip = np.cumsum(begins)
+    arrives, strip = arrives[kept], strip[kept]
+    begin, end = xy[arrives - 1], xy[arrives]
+    same = np.concatenate([strip[1:] == strip[:-1], [False]]) if len(strip) else np.zeros(0, dtype=bool)
+    begin[1:] = np.where(same[:-1, None], end[:-1], begin[1:]) if len(begin) else begin[1:]
+    return Stitches(begin, end, arrives, strip, same, rows.thread[arrives])
+
+
+@dataclass(frozen=True)
+class Turns:
+    """What lies between each stitch and the next; nothing where they are not joined.
+
+    cos, cross: (m,) of their directions; back: whether the second comes back to where the first began.
+    """
+
+    cos: Array
+    cross: Array
+    back: Mask
+
+
+def turns_of(found: Stitches) -> Turns:
+    """The turn after each stitch."""
+    way = (found.end - found.begin) / np.maximum(found.size, 1e-9)[:, None]
+    on = np.concatenate([way[1:], way[-1:]]) if len(way) else way
+    cos = np.where(found.joined, (way * on).sum(axis=1), 1.0)
+    cross = np.where(found.joined, way[:, 0] * on[:, 1] - way[:, 1] * on[:, 0], 0.0)
+    after = np.concatenate([found.end[1:], found.end[-1:]]) if len(way) else found.end
+    size = np.concatenate([found.size[1:], [0.0]])
+    back = found.joined & (np.linalg.norm(after - found.begin, axis=1) < RETURN) & (size > RETURNS_OVER)
+    return Turns(cos, cross, back)
+
+
+def runs(mask: Mask) -> list[tuple[int, int]]:
+    """Stretches of a mask: first and one past the last."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], mask.astype(np.int8), [0]])))
+    return [(int(a), int(b)) for a, b in edges.reshape(-1, 2)]
+
+
+def shifted(mask: NDArray[np.bool_], by: int) -> Mask:
+    """A mask moved on by so many places, nothing coming in."""
+    out = np.zeros_like(mask)
+    if by > 0:
+        out[by:] = mask[:-by]
+    elif by < 0:
+        out[:by] = mask[-by:]
+    else:
+        out[:] = mask
+    return out
