@@ -60,6 +60,7 @@ def parser() -> argparse.ArgumentParser:
     recover.add_argument("stitches", type=Path, metavar="STITCHES.csv|STITCHES.gcode")
     recover.add_argument("--unit", default="", help="of a list that does not say its own: mm, 0.1mm, cm or in")
     recover.add_argument("--columns", default="", metavar="X,Y,COMMAND", help="names or numbers of its columns")
+    recover.add_argument("--cut", default="", metavar="ID,ID", help="satins whose cut line is written too, as s7,s9")
     recover.add_argument("--out", type=Path, required=True, help="folder for segments.json and shapes.svg")
     bench = commands.add_parser("bench", help="speed of the stitching, as ratios")
     bench.add_argument("--json", action="store_true", help="figures as JSON")
@@ -198,12 +199,20 @@ def _docs(options: argparse.Namespace) -> int:
 
 
 def _recover(options: argparse.Namespace) -> int:
-    from velamen.core.recovery.files import write_recovered
+    from velamen.core.outputs.recovered import write_cut, write_recovered
+    from velamen.core.recovery.cut_line import chosen, cut_line
     from velamen.core.recovery.read import read_stitches
     from velamen.core.recovery.segments import segments_of
 
-    rows = read_stitches(_read(options.stitches), options.unit, options.columns)
-    write_recovered(segments_of(rows), options.out)
+    segments = segments_of(read_stitches(_read(options.stitches), options.unit, options.columns))
+    names = [name.strip() for name in options.cut.split(",") if name.strip()]
+    area = cut_line(chosen(segments, names)) if names else None
+    try:
+        write_recovered(segments, options.out)
+        if area is not None:
+            write_cut(area, options.stitches.stem, options.out)
+    except OSError as error:
+        raise BadInput(f"The files cannot be written to {options.out}: {error.strerror or error}.") from None
     return 0
 
 

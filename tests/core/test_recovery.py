@@ -10,8 +10,10 @@ import shapely
 from core.jobs import job_of
 from core.shapes import SHAPES
 from velamen.core.building.build import build_job
+from velamen.core.errors import BadInput
 from velamen.core.job.document import change
 from velamen.core.plan.stitch_plan import JUMP, STITCH
+from velamen.core.recovery.cut_line import chosen, cut_line
 from velamen.core.recovery.segments import segments_of
 from velamen.core.recovery.stitch_rows import StitchRows
 
@@ -114,6 +116,33 @@ def test_an_applique_comes_back_as_its_steps_in_their_order():
     kinds = [one.kind for one in segments_of(rows_of(sewn("neck", "applique")[0], 0.1))]
     told = [kind for kind in kinds if kind not in ("tie", "travel")]
     assert told[0] == "run" and told.index("zigzag") < told.index("satin") and told.count("satin") == 1
+
+
+@pytest.mark.parametrize("shape", ["neck", "ring", "comb", "star", "spiral"])
+def test_the_cut_line_of_satins_runs_along_their_outer_rails_and_inside_holes_along_the_inner(shape):
+    _, values = sewn(shape, "satin_border")
+    half = values["border_width"] / 2 + values["border_pull"]
+    cut = cut_line(found(shape, "satin_border", 0.001, "satin"))
+    wanted = shapely.buffer(whole(shape), half, join_style="mitre")
+    assert alike(cut, wanted) > 0.99
+    assert len(cut.interiors) == len(whole(shape).interiors)
+
+
+def test_satins_that_meet_have_one_cut_line_and_others_none():
+    rows = rows_of(sewn("neck", "satin_border")[0])
+    moved = StitchRows(np.concatenate([rows.xy, rows.xy + np.array([0.0, 22.0])]), np.tile(rows.command, 2),
+                       np.repeat([0, 1], len(rows.xy)))  # fmt: skip
+    segments = segments_of(moved)
+    satins = [f"s{nth}" for nth, one in enumerate(segments, 1) if one.kind == "satin"]
+    cut = cut_line(chosen(segments, satins))
+    assert len(satins) == 2 and cut.geom_type == "Polygon"
+    with pytest.raises(BadInput, match="There is no part 's999'"):
+        chosen(segments, ["s999"])
+    run = next(f"s{nth}" for nth, one in enumerate(segments, 1) if one.kind == "run")
+    with pytest.raises(BadInput, match=f"Part {run} is a run"):
+        chosen(segments, [run])
+    with pytest.raises(BadInput, match="go round nothing"):
+        cut_line([one for one in found("spiral", "column", 0.1, "satin") if not one.closed])
 
 
 def test_parts_are_told_apart_in_a_list_that_lost_its_jumps_and_colours():

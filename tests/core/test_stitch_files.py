@@ -6,10 +6,12 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from shapely import Polygon
 
 from core.jobs import job_of
 from core.shapes import SHAPES
 from velamen.cli import main
+from velamen.core.artwork.svg import read_svg
 from velamen.core.building.build import build_job
 from velamen.core.errors import BadInput
 from velamen.core.outputs.gcode import gcode
@@ -148,6 +150,12 @@ def test_the_command_writes_segments_and_their_outlines(tmp_path, listed, capsys
     assert {"run", "zigzag", "satin", "tie"} <= {one["kind"] for one in segments}
     satin = next(one for one in segments if one["kind"] == "satin")
     assert satin["closed"] and len(satin["outline"]) > 10 and len(satin["holes"]) == 1 and len(satin["rails"]) == 2
+    assert not (tmp_path / "out" / "cut.svg").exists()
+    wanted = ["recover", str(tmp_path / "badge.csv"), "--cut", satin["id"], "--out", str(tmp_path / "out")]
+    assert main(wanted) == 0
+    (cut,) = read_svg((tmp_path / "out" / "cut.svg").read_bytes()).drawn
+    area, outline = cut.region.area, Polygon(satin["outline"]).area
+    assert area == pytest.approx(outline, rel=0.01) and "CUT_CLOTH" in (tmp_path / "out" / "cut.dxf").read_text()
     drawn = (tmp_path / "out" / "shapes.svg").read_text()
     assert f'id="{satin["id"]}"' in drawn
     (tmp_path / "bad.csv").write_text("x,y\n1,one\n2,3\n", encoding="utf-8")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Mapping, Sequence
 from itertools import groupby
 from xml.sax.saxutils import escape, quoteattr
 
@@ -16,39 +17,53 @@ from velamen.core.materials.colour import rgb_of
 from velamen.core.outputs.cut_sheet import LABEL, Cut, cuts_of, sheet_box
 
 LINE = 0.1  # mm
+Materials = Mapping[str, tuple[str, str]]  # name and colour by the key that cuts have
 
 
 def cut_svg(build: Build) -> str:
     """The cut file as SVG text: mm units, the job's own coordinates, one group a cloth."""
-    cuts = cuts_of(build)
+    return svg_of(build.job.name, cuts_of(build), _cloths(build))
+
+
+def cut_dxf(build: Build) -> str:
+    """The cut file as DXF text: mm, y up, a layer a cloth, labels on a layer of their own."""
+    return dxf_of(cuts_of(build), _cloths(build))
+
+
+def _cloths(build: Build) -> Materials:
+    return {key: (one.name, one.colour) for key, one in build.library.cloths.items()}
+
+
+def svg_of(title: str, cuts: Sequence[Cut], materials: Materials) -> str:
+    """Cuts as SVG text, those of one material one after another."""
     left, top, right, bottom = sheet_box(cuts)
     width, height = right - left, bottom - top
     lines = [
         '<?xml version="1.0" encoding="UTF-8"?>',
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.3f}mm" height="{height:.3f}mm" '
         f'viewBox="{left:.3f} {top:.3f} {width:.3f} {height:.3f}">',
-        f"<title>{escape(build.job.name)}: cut file</title>",
+        f"<title>{escape(title)}: cut file</title>",
     ]
     for key, group in groupby(cuts, key=lambda cut: cut.cloth):
-        cloth = build.library.cloths[key]
+        name, colour = materials[key]
         lines.append(
-            f'<g id={quoteattr("cloth-" + key)} fill="none" stroke="{cloth.colour}" stroke-width="{LINE}">'
-            f"<title>{escape(cloth.name)}</title>"
+            f'<g id={quoteattr("cloth-" + key)} fill="none" stroke="{colour}" stroke-width="{LINE}">'
+            f"<title>{escape(name)}</title>"
         )
         lines += [line for cut in group for line in _piece(cut)]
         lines.append("</g>")
     return "\n".join([*lines, "</svg>", ""])
 
 
-def cut_dxf(build: Build) -> str:
-    """The cut file as DXF text: mm, y up, a layer a cloth, labels on a layer of their own."""
+def dxf_of(cuts: Sequence[Cut], materials: Materials) -> str:
+    """Cuts as DXF text."""
     document = new("R2010", units=units.MM)
     space = document.modelspace()
     document.layers.add("LABELS", color=8)
-    for cut in cuts_of(build):
+    for cut in cuts:
         layer = f"CUT_{cut.cloth.upper()}"
         if layer not in document.layers:
-            red, green, blue = rgb_of(build.library.cloths[cut.cloth].colour)
+            red, green, blue = rgb_of(materials[cut.cloth][1])
             document.layers.add(layer, true_color=rgb2int((red, green, blue)))
         for ring in cut.rings:
             line = space.add_lwpolyline([], close=True, dxfattribs={"layer": layer})

@@ -1,4 +1,4 @@
-"""Segments written down: segments.json, and their outlines as shapes.svg."""
+"""What was found in a stitch file, written down: segments.json, shapes.svg, and the cut line of chosen satins."""
 
 from __future__ import annotations
 
@@ -12,9 +12,13 @@ import numpy as np
 import shapely
 
 from velamen.core.arrays import Array
+from velamen.core.geometry.region import Area, boundaries
+from velamen.core.outputs.cut_file import dxf_of, svg_of
+from velamen.core.outputs.cut_sheet import LABEL, Cut
 from velamen.core.recovery.segments import Segment
 
 MARGIN = 5.0  # mm round all shapes
+MATERIAL = {"cloth": ("Cloth", "#23303a")}
 
 
 def write_recovered(segments: Sequence[Segment], out: Path) -> list[Path]:
@@ -24,6 +28,18 @@ def write_recovered(segments: Sequence[Segment], out: Path) -> list[Path]:
     rows = [_row(nth, one) for nth, one in enumerate(segments, 1)]
     written[0].write_bytes(msgspec.json.format(msgspec.json.encode(rows), indent=1))
     written[1].write_text(_svg(segments), encoding="utf-8")
+    return written
+
+
+def write_cut(area: Area, name: str, out: Path) -> list[Path]:
+    """Writes a cut line as cut.svg and cut.dxf; their paths."""
+    rings = tuple(boundaries(area))
+    place = float(area.bounds[0]), float(area.bounds[3]) + 2 * LABEL
+    cuts = [Cut("recovered", name, "cloth", False, rings, name, place)]
+    written = [out / "cut.svg", out / "cut.dxf"]
+    out.mkdir(parents=True, exist_ok=True)
+    written[0].write_text(svg_of(name, cuts, MATERIAL), encoding="utf-8")
+    written[1].write_text(dxf_of(cuts, MATERIAL), encoding="utf-8")
     return written
 
 
