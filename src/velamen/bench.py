@@ -31,6 +31,7 @@ from velamen.core.stitching.strand import Strand
 from velamen.core.timeline.refusals import violations
 from velamen.foam_bench import foam_figures
 from velamen.lace_bench import lace_figures
+from velamen.recover_bench import recover_figures
 from velamen.scissors_bench import scissors_figures
 
 ROUNDS = 5
@@ -76,6 +77,7 @@ def figures() -> dict[str, Any]:
         **lace_figures(),
         **foam_figures(),
         **scissors_figures(),
+        **recover_figures(),
     }
 
 
