@@ -201,6 +201,7 @@ def _docs(options: argparse.Namespace) -> int:
 def _recover(options: argparse.Namespace) -> int:
     from velamen.core.outputs.recovered import write_cut, write_recovered
     from velamen.core.recovery.cut_line import chosen, cut_line
+    from velamen.core.recovery.proposals import proposals_of
     from velamen.core.recovery.read import read_stitches
     from velamen.core.recovery.segments import segments_of
 
@@ -208,7 +209,7 @@ def _recover(options: argparse.Namespace) -> int:
     names = [name.strip() for name in options.cut.split(",") if name.strip()]
     area = cut_line(chosen(segments, names)) if names else None
     try:
-        write_recovered(segments, options.out)
+        write_recovered(segments, proposals_of(segments), options.out)
         if area is not None:
             write_cut(area, options.stitches.stem, options.out)
     except OSError as error:

@@ -14,6 +14,7 @@ from velamen.core.errors import BadInput
 from velamen.core.job.document import change
 from velamen.core.plan.stitch_plan import JUMP, STITCH
 from velamen.core.recovery.cut_line import chosen, cut_line
+from velamen.core.recovery.proposals import proposals_of
 from velamen.core.recovery.segments import segments_of
 from velamen.core.recovery.stitch_rows import StitchRows
 
@@ -143,6 +144,41 @@ def test_satins_that_meet_have_one_cut_line_and_others_none():
         chosen(segments, [run])
     with pytest.raises(BadInput, match="go round nothing"):
         cut_line([one for one in found("spiral", "column", 0.1, "satin") if not one.closed])
+
+
+CLOTHS = ["square", "ring", "star", "needles", "slit_3", "neck", "coast", "comb", "spiral", "thin_ring", "two_holes",
+          "notch", "wedge", "leaf"]  # fmt: skip
+
+
+@pytest.mark.parametrize("grid", GRIDS)
+@pytest.mark.parametrize("shape", CLOTHS)
+def test_an_applique_is_recognised_as_one_cloth_with_its_holes(shape, grid):
+    segments = segments_of(rows_of(sewn(shape, "applique")[0], grid))
+    (one,) = proposals_of(segments)
+    assert alike(one.cloth, whole(shape)) > 0.96
+    loops = 1 + len(whole(shape).interiors)
+    assert len(one.placement) == loops and one.on_top == ()
+    assert sorted(segments[nth].kind for nth in one.drops) == ["satin"] * loops + ["zigzag"] * loops
+
+
+@pytest.mark.parametrize("kind", ["satin_border", "fill", "run", "bean", "zigzag", "estitch", "column", "blanket",
+                                  "overedge", "emboss", "knockdown"])  # fmt: skip
+def test_what_is_no_applique_is_not_taken_for_one(kind):
+    for shape in ("neck", "ring", "comb", "leaf", "star"):
+        assert proposals_of(segments_of(rows_of(sewn(shape, kind)[0], 0.1))) == [], shape
+
+
+def test_cloths_beside_each_other_and_what_is_sewn_on_top_are_told_apart():
+    job = job_of(shapely.box(-60, -20, -5, 20), shapely.box(5, -20, 60, 20), shapely.Point(-30, 0).buffer(8),
+                 shapely.box(-3, -3, 3, 3), base="felt", hoop="h360x200")  # fmt: skip
+    ways = ("applique", "applique", "fill", "fill")
+    job = change(job, pieces=[change(one, construct=way) for one, way in zip(job.pieces, ways, strict=True)])
+    segments = segments_of(rows_of(build_job(job).plan, 0.1))
+    left, right = sorted(proposals_of(segments), key=lambda one: one.cloth.centroid.x)
+    assert left.cloth.area == pytest.approx(55 * 40, rel=0.02) and right.cloth.area == pytest.approx(
+        55 * 40, rel=0.02
+    )
+    assert "fill" in {segments[nth].kind for nth in left.on_top} and right.on_top == ()
 
 
 def test_parts_are_told_apart_in_a_list_that_lost_its_jumps_and_colours():

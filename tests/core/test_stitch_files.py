@@ -151,6 +151,8 @@ def test_the_command_writes_segments_and_their_outlines(tmp_path, listed, capsys
     satin = next(one for one in segments if one["kind"] == "satin")
     assert satin["closed"] and len(satin["outline"]) > 10 and len(satin["holes"]) == 1 and len(satin["rails"]) == 2
     assert not (tmp_path / "out" / "cut.svg").exists()
+    (cloth,) = json.loads((tmp_path / "out" / "appliques.json").read_text())
+    assert satin["id"] in cloth["drops"] and len(cloth["outline"]) > 10
     wanted = ["recover", str(tmp_path / "badge.csv"), "--cut", satin["id"], "--out", str(tmp_path / "out")]
     assert main(wanted) == 0
     (cut,) = read_svg((tmp_path / "out" / "cut.svg").read_bytes()).drawn

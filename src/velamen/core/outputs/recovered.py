@@ -1,4 +1,4 @@
-"""What was found in a stitch file, written down: segments.json, shapes.svg, and the cut line of chosen satins."""
+"""What was found in a stitch file, written down: segments.json, shapes.svg, appliques.json; cut lines of satins."""
 
 from __future__ import annotations
 
@@ -15,19 +15,21 @@ from velamen.core.arrays import Array
 from velamen.core.geometry.region import Area, boundaries
 from velamen.core.outputs.cut_file import dxf_of, svg_of
 from velamen.core.outputs.cut_sheet import LABEL, Cut
+from velamen.core.recovery.proposals import Proposal
 from velamen.core.recovery.segments import Segment
 
 MARGIN = 5.0  # mm round all shapes
 MATERIAL = {"cloth": ("Cloth", "#23303a")}
 
 
-def write_recovered(segments: Sequence[Segment], out: Path) -> list[Path]:
-    """Writes both files into a folder; their paths."""
+def write_recovered(segments: Sequence[Segment], found: Sequence[Proposal], out: Path) -> list[Path]:
+    """Writes the three files into a folder; their paths."""
     out.mkdir(parents=True, exist_ok=True)
-    written = [out / "segments.json", out / "shapes.svg"]
+    written = [out / "segments.json", out / "shapes.svg", out / "appliques.json"]
     rows = [_row(nth, one) for nth, one in enumerate(segments, 1)]
     written[0].write_bytes(msgspec.json.format(msgspec.json.encode(rows), indent=1))
     written[1].write_text(_svg(segments), encoding="utf-8")
+    written[2].write_bytes(msgspec.json.format(msgspec.json.encode([_cloth(one) for one in found]), indent=1))
     return written
 
 
@@ -51,6 +53,19 @@ def _row(nth: int, one: Segment) -> dict[str, Any]:
         "outline": outer, "holes": holes,
         "rails": [_plain(rail) for rail in one.rails] if one.rails else None,
     }  # fmt: skip
+
+
+def _cloth(one: Proposal) -> dict[str, Any]:
+    part = max(shapely.get_parts(one.cloth), key=lambda each: float(each.area))
+    return {
+        "outline": _plain(np.asarray(part.exterior.coords)),
+        "holes": [_plain(np.asarray(ring.coords)) for ring in part.interiors],
+        "placement": _names(one.placement), "drops": _names(one.drops), "on_top": _names(one.on_top),
+    }  # fmt: skip
+
+
+def _names(numbers: Sequence[int]) -> list[str]:
+    return [f"s{nth + 1}" for nth in numbers]
 
 
 def _rings(one: Segment) -> tuple[list[list[float]] | None, list[list[list[float]]]]:
