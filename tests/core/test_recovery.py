@@ -170,15 +170,17 @@ def test_what_is_no_applique_is_not_taken_for_one(kind):
 
 def test_cloths_beside_each_other_and_what_is_sewn_on_top_are_told_apart():
     job = job_of(shapely.box(-60, -20, -5, 20), shapely.box(5, -20, 60, 20), shapely.Point(-30, 0).buffer(8),
-                 shapely.box(-3, -3, 3, 3), base="felt", hoop="h360x200")  # fmt: skip
-    ways = ("applique", "applique", "fill", "fill")
+                 shapely.box(25, -8, 45, 8), base="felt", hoop="h360x200")  # fmt: skip
+    ways = ("applique", "applique", "fill", "applique")
     job = change(job, pieces=[change(one, construct=way) for one, way in zip(job.pieces, ways, strict=True)])
     segments = segments_of(rows_of(build_job(job).plan, 0.1))
-    left, right = sorted(proposals_of(segments), key=lambda one: one.cloth.centroid.x)
+    left, right, laid = sorted(proposals_of(segments), key=lambda one: one.cloth.centroid.x)
+    assert laid.cloth.area == pytest.approx(20 * 16, rel=0.02) and laid.cloth.within(right.cloth)
     assert left.cloth.area == pytest.approx(55 * 40, rel=0.02) and right.cloth.area == pytest.approx(
         55 * 40, rel=0.02
     )
-    assert "fill" in {segments[nth].kind for nth in left.on_top} and right.on_top == ()
+    assert "fill" in {segments[nth].kind for nth in left.on_top}
+    assert right.cloth.interiors[:] == [] and set(laid.drops) <= set(right.on_top)
 
 
 def test_parts_are_told_apart_in_a_list_that_lost_its_jumps_and_colours():

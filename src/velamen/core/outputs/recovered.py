@@ -98,7 +98,7 @@ def _svg(segments: Sequence[Segment]) -> str:
         path = "".join("M" + "L".join(f"{x:.3f},{y:.3f}" for x, y in ring) + ("Z" if closed else "")
                        for ring, closed in rings)  # fmt: skip
         fill = "#b9a98a" if rings[0][1] else "none"
-        paths.append(f'<path id={quoteattr(f"s{nth}")} d="{path}" fill="{fill}" fill-rule="evenodd" stroke="#23303a" '
+        paths.append(f'<path id={quoteattr(f"s{nth}")} d="{path}" fill="{fill}" fill-opacity="0.3" fill-rule="evenodd" stroke="#23303a" '
                      f'stroke-width="0.2"><title>{one.kind}</title></path>')  # fmt: skip
     every = np.concatenate(points)
     left, top = every.min(axis=0) - MARGIN

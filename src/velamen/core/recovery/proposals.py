@@ -92,18 +92,23 @@ def _lies_on(one: Segment, line: shapely.LinearRing, near: float, held: float) -
 
 
 def _clothed(loops: Sequence[_Loop]) -> list[list[_Loop]]:
-    """Loops by cloth: one round a hole with the next that holds it, one inside a hole for itself."""
+    """Loops by cloth, in the order of their placement: a hole's line is sewn before its cloth is tacked down.
+
+    A loop inside another that comes later is a cloth laid on top.
+    """
     groups: dict[int, list[_Loop]] = {}
-    depth: dict[int, int] = {}
     for nth, loop in sorted(enumerate(loops), key=lambda each: -float(each[1].ring.area)):
-        outer = [other for other in depth if loops[other].ring.contains(loop.ring)]
-        depth[nth] = len(outer)
-        if len(outer) % 2 == 0:
-            groups[nth] = [loop]
+        around = [one for one, group in groups.items() if loop.placement < group[0].tacks[0] and _holds(group, loop)]
+        if around:
+            groups[max(around)].append(loop)
         else:
-            groups[min((one for one in outer if depth[one] == len(outer) - 1),
-                       key=lambda one: float(loops[one].ring.area))].append(loop)  # fmt: skip
+            groups[nth] = [loop]
     return [groups[nth] for nth in sorted(groups)]
+
+
+def _holds(group: Sequence[_Loop], loop: _Loop) -> bool:
+    """Whether a loop lies inside the first of a cloth and inside none of its holes."""
+    return group[0].ring.contains(loop.ring) and not any(hole.ring.contains(loop.ring) for hole in group[1:])
 
 
 def _proposal(segments: Sequence[Segment], group: Sequence[_Loop]) -> Proposal:
