@@ -9,6 +9,7 @@ import shapely
 
 from core.jobs import job_of
 from core.shapes import SHAPES
+from velamen.core.artwork.lettering import lettering
 from velamen.core.building.build import build_job
 from velamen.core.errors import BadInput
 from velamen.core.job.document import change
@@ -88,6 +89,20 @@ def test_a_satin_border_comes_back_as_the_band_it_covers_with_two_rails(shape, g
         assert one.spacing == pytest.approx(values["border_spacing"], rel=0.03)
         assert one.width == pytest.approx(2 * half, abs=0.15 + grid)
         assert shapely.LineString(one.line).hausdorff_distance(shapely.MultiLineString(list(one.rails))) < 2 * half
+
+
+@pytest.mark.parametrize("letter", "RSA8&")
+def test_wide_strokes_of_letters_come_back_as_satins_whose_stitches_are_divided(letter):
+    regions = [region for one in lettering(letter, "rubik", 40) for region in one.regions]
+    job = job_of(*regions, base="felt", hoop="h360x200")
+    build = build_job(change(job, pieces=[change(piece, construct="column") for piece in job.pieces]))
+    satins = [one for one in segments_of(rows_of(build.plan, 0.1)) if one.kind == "satin"]
+    assert max(one.width for one in satins) > 8.0
+    pull = float(build.pieces[0].values["column_pull"].value)
+    assert (
+        alike(shapely.union_all([one.area for one in satins]), shapely.buffer(shapely.union_all(regions), pull))
+        > 0.96
+    )
 
 
 LINES = ["square", "ring", "star", "needles", "neck", "comb", "spiral", "leaf", "slit_3", "wedge"]

@@ -98,8 +98,8 @@ def _svg(segments: Sequence[Segment]) -> str:
         path = "".join("M" + "L".join(f"{x:.3f},{y:.3f}" for x, y in ring) + ("Z" if closed else "")
                        for ring, closed in rings)  # fmt: skip
         fill = "#b9a98a" if rings[0][1] else "none"
-        paths.append(f'<path id={quoteattr(f"s{nth}")} d="{path}" fill="{fill}" fill-opacity="0.3" fill-rule="evenodd" stroke="#23303a" '
-                     f'stroke-width="0.2"><title>{one.kind}</title></path>')  # fmt: skip
+        look = f'fill="{fill}" fill-opacity="0.3" fill-rule="evenodd" stroke="#23303a" stroke-width="0.2"'
+        paths.append(f'<path id={quoteattr(f"s{nth}")} d="{path}" {look}><title>{one.kind}</title></path>')
     every = np.concatenate(points)
     left, top = every.min(axis=0) - MARGIN
     width, height = every.max(axis=0) + MARGIN - (left, top)

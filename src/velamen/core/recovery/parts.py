@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from scipy.ndimage import median_filter
 
 from velamen.core.arrays import Array, Index, Mask
-from velamen.core.recovery.rows_found import fill_chains
+from velamen.core.recovery.rows_found import fill_chains, strokes_of
 from velamen.core.recovery.stitch_rows import StitchRows
 from velamen.core.recovery.strips import Stitches, Turns, runs, shifted, stitches_of, turns_of
 
@@ -17,7 +18,13 @@ RUN, BEAN, ESTITCH, ZIGZAG, SATIN, FILL, TIE, TRAVEL, OTHER = range(len(KINDS))
 SHARP, BLUNT = -0.17, 0.5  # cosines of a turn of a zigzag: over 100 degrees, and over 60 where sides take turns
 TURNS_ALIKE, LEAST_ZIGZAG = 0.6, 4  # share of turns to alternating sides, and points of a zigzag
 BITES, APART = 3, (3, 7)  # bites of an E-stitch, and stitches from one to the next
-CLOSE = 0.8  # mm from stitch to stitch of one side, from which a zigzag is none of a satin
+CLOSE, CLEARLY = (
+    0.8,
+    1.3,
+)  # mm from stitch to stitch of one side, from which a zigzag is none of a satin, and one beside a satin
+DIVIDED, MOST = 0.05, 4  # share of strokes of a divided satin that have several stitches, and how many at most
+STROKES, WIDE = 8, 3.0  # strokes of a divided satin at least, and mm of them
+SMOOTH, ENDS = 9, 8  # stitches of the median of spacings, and at either end of a zigzag that may lead to it
 WINDOW = 41  # stitches, of which most settle whether one among them is of a satin: corners and bends mislead a few
 TIE_LONG, TIE_STITCHES = 0.85, 6  # mm and number of the stitches of a tie
 ABSORBED = {BEAN: 12, ESTITCH: 12, ZIGZAG: 4, SATIN: 4, FILL: 5}  # stitches that a piece between two of one kind has
@@ -43,14 +50,15 @@ def parts_of(rows: StitchRows) -> tuple[Stitches, list[Part]]:
     turns = turns_of(found)
     kind = np.full(len(found.begin), RUN, dtype=np.int64)
     chain = np.full(len(found.begin), -1, dtype=np.int64)
-    alike = _zigzags(found, turns)
-    for first, last in alike:
-        close = (_spacing(found, first, last) < CLOSE).astype(np.int8)
-        kind[first : last + 1] = np.where(median_filter(close, WINDOW, mode="nearest") > 0, SATIN, ZIGZAG)
+    for first, last in _zigzags(found.joined, turns.cos, turns.cross):
+        spacing = _spacing(found.begin[first : last + 1], found.end[first : last + 1])
+        kind[first : last + 1] = np.where(_close(spacing), SATIN, ZIGZAG)
     zigzag = kind != RUN
     rows_of_fill = fill_chains(found, turns, zigzag)
     kind[rows_of_fill >= 0] = FILL
     chain[rows_of_fill >= 0] = rows_of_fill[rows_of_fill >= 0]
+    for first, last in _divided(found, turns):
+        kind[first : last + 1], chain[first : last + 1] = SATIN, -1
     bean = _beans(found, turns)
     kind[bean & (kind != FILL)] = BEAN
     kind[_estitches(found, turns, bean) & (kind != FILL)] = ESTITCH
@@ -82,12 +90,12 @@ def _estitches(found: Stitches, turns: Turns, bean: Mask) -> Mask:
     return out
 
 
-def _zigzags(found: Stitches, turns: Turns) -> list[tuple[int, int]]:
-    """Stretches of stitches that turn sharply to alternating sides: first and last."""
-    side = np.sign(turns.cross)
+def _zigzags(joined: Mask, cos: Array, cross: Array) -> list[tuple[int, int]]:
+    """Stretches of stitches or strokes that turn sharply to alternating sides: first and last."""
+    side = np.sign(cross)
     other = (side != np.roll(side, 1)) & (side != np.roll(side, -1)) & (side != 0)
-    sharp = found.joined & ((turns.cos < SHARP) | ((turns.cos < BLUNT) & other))
-    flat = np.abs(turns.cross * np.roll(turns.cross, 1)) < 0.02
+    sharp = joined & ((cos < SHARP) | ((cos < BLUNT) & other))
+    flat = np.abs(cross * np.roll(cross, 1)) < 0.02
     alike = (side * np.roll(side, 1) < 0) | flat
     out = []
     for first, last in runs(sharp):
@@ -96,16 +104,44 @@ def _zigzags(found: Stitches, turns: Turns) -> list[tuple[int, int]]:
     return out
 
 
-def _spacing(found: Stitches, first: int, last: int) -> Array:
-    """mm from needle point to needle point of one side at each stitch of a zigzag."""
-    middle = (found.begin[first : last + 1] + found.end[first : last + 1]) / 2
-    step = 2.0 * np.linalg.norm(np.diff(middle, axis=0), axis=1)
-    twice = np.linalg.norm(middle[2:] - middle[:-2], axis=1)
-    one = median_filter(step, 9, mode="nearest")
-    two = median_filter(twice, 9, mode="nearest") if len(twice) else one
-    two = np.concatenate([two[:1], two])[: len(one)] if len(two) < len(one) else two[: len(one)]
-    least = np.minimum(one, two)
-    return np.concatenate([least, least[-1:]])
+def _divided(found: Stitches, turns: Turns) -> list[tuple[int, int]]:
+    """Satins too wide for one stitch, with strokes of several where others have stitches: first and last stitch."""
+    _, begin, end, count = strokes_of(found, turns)
+    way = (end - begin) / np.maximum(np.linalg.norm(end - begin, axis=1), 1e-9)[:, None]
+    on = np.concatenate([way[1:], way[-1:]])
+    last = np.cumsum(count) - 1
+    cross = way[:, 0] * on[:, 1] - way[:, 1] * on[:, 0]
+    out = []
+    for a, b in _zigzags(found.joined[last], (way * on).sum(axis=1), cross):
+        a, b = a + int(count[a] > MOST), b - int(count[b] > MOST)  # a run that leads to it
+        mine = count[a : b + 1]
+        wide = np.median(np.linalg.norm(end[a : b + 1] - begin[a : b + 1], axis=1)) > WIDE
+        divided = len(mine) >= STROKES and (mine > 1).mean() >= DIVIDED and np.median(mine) <= MOST
+        if wide and divided and np.median(_spacing(begin[a : b + 1], end[a : b + 1])) < CLOSE:
+            out.append((int(last[a]) - int(count[a]) + 1, int(last[b])))
+    return out
+
+
+def _spacing(begin: Array, end: Array) -> Array:
+    """mm from needle point to needle point of one side at each stitch of a zigzag, (n, 2) both.
+
+    The least of two, by the way of the middle over one and two stitches: short stitches at bends move it to and fro.
+    """
+    middle = (begin + end) / 2
+    step = median_filter(2.0 * np.linalg.norm(np.diff(middle, axis=0), axis=1), SMOOTH, mode="nearest")
+    if len(middle) > 2:
+        twice = median_filter(np.linalg.norm(middle[2:] - middle[:-2], axis=1), SMOOTH, mode="nearest")
+        step = np.minimum(step, np.concatenate([twice[:1], twice]))
+    return np.concatenate([step, step[-1:]])
+
+
+def _close(spacing: Array) -> Mask:
+    """Which stitches of a zigzag are of a satin: what is wider apart beside one belongs to it, unless clearly so."""
+    close: Mask = median_filter((spacing < CLOSE).astype(np.int8), WINDOW, mode="nearest") > 0
+    if close.sum() >= WINDOW // 2:
+        wider = median_filter((spacing < CLEARLY).astype(np.int8), WINDOW, mode="nearest") > 0
+        close[ENDS:-ENDS] |= wider[ENDS:-ENDS]
+    return close
 
 
 def _ties(found: Stitches, turns: Turns) -> Mask:
@@ -156,9 +192,7 @@ def _tidied(found: Stitches, kind: Index, chain: Index) -> list[Part]:
         if here.kind == RUN and here.last - here.first < LEADS and stepped is not None and TIE in kinds:
             kind[here.first : here.last + 1] = stepped
     parts = _stretches(found, kind, chain)
-    for one in parts:
-        if one.kind in (SATIN, ZIGZAG) and one.last - one.first + 1 < LEAST_ZIGZAG:
-            kind[one.first : one.last + 1] = RUN
+    _shorter(found, kind, parts)
     parts = _stretches(found, kind, chain)
     areas = (SATIN, FILL, ZIGZAG)
     for nth, here in enumerate(parts):
@@ -168,6 +202,20 @@ def _tidied(found: Stitches, kind: Index, chain: Index) -> list[Part]:
         if short and len(beside) == 2 and all(one.kind in areas for one in beside):
             kind[here.first : here.last + 1] = TRAVEL
     return _stretches(found, kind, chain)
+
+
+def _shorter(found: Stitches, kind: Index, parts: Sequence[Part]) -> None:
+    """Gives what is too short for a zigzag to the satin beside it, or to a run."""
+    for nth, one in enumerate(parts):
+        count = one.last - one.first + 1
+        if one.kind not in (SATIN, ZIGZAG):
+            continue
+        beside = [other.kind for other in parts[max(nth - 1, 0) : nth + 2]
+                  if found.strip[other.first] == found.strip[one.first]]  # fmt: skip
+        if count < LEAST_ZIGZAG:
+            kind[one.first : one.last + 1] = RUN
+        elif one.kind == ZIGZAG and count <= ENDS and SATIN in beside:
+            kind[one.first : one.last + 1] = SATIN
 
 
 def _stretches(found: Stitches, kind: Index, chain: Index) -> list[Part]:

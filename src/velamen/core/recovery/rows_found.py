@@ -7,9 +7,8 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from velamen.core.arrays import Array, Index, Mask
-from velamen.core.recovery.strips import Stitches, Turns
+from velamen.core.recovery.strips import Stitches, Turns, straight_on
 
-STRAIGHT, SAGITTA = 0.86, 0.13  # cosine from stitch to stitch of a stroke, and mm that it bows
 TURNED, TURNED_MORE = np.radians(4.0), 0.2  # rad that rows may be off each other, and that over their length in mm
 NEAREST, FARTHEST = 0.12, 4.2  # mm from row to row
 ROW, LONG_ROW = 0.7, 1.5  # mm of a row, and of one of two beside each other
@@ -23,7 +22,7 @@ Strokes = tuple[Index, Array, Array, Index]
 def fill_chains(found: Stitches, turns: Turns, zigzag: Mask) -> Index:
     """For each stitch the number of the fill whose rows it is among, -1 for none."""
     out = np.full(len(found.begin), -1, dtype=np.int64)
-    of, begin, end, count = _strokes(found, turns)
+    of, begin, end, count = strokes_of(found, turns)
     if len(begin) < ROWS:
         return out
     way = end - begin
@@ -54,14 +53,9 @@ def _grouped(numbers: Index, label: Index) -> list[Index]:
     return np.split(numbers[order], np.flatnonzero(np.diff(label[order])) + 1)
 
 
-def _strokes(found: Stitches, turns: Turns) -> Strokes:
+def strokes_of(found: Stitches, turns: Turns) -> Strokes:
     """Straight strokes: of each stitch the number of its stroke; of each stroke begin, end and how many stitches."""
-    goes_on = found.joined & (turns.cos > STRAIGHT)
-    after = np.concatenate([found.end[1:], found.end[-1:]])
-    chord = after - found.begin
-    off = found.end - found.begin
-    bow = np.abs(chord[:, 0] * off[:, 1] - chord[:, 1] * off[:, 0]) / np.maximum(np.linalg.norm(chord, axis=1), 1e-9)
-    goes_on &= bow < SAGITTA
+    goes_on = straight_on(found, turns)
     of = np.concatenate([[0], np.cumsum(~goes_on[:-1])])
     first = np.flatnonzero(np.concatenate([[True], np.diff(of) > 0]))
     last = np.concatenate([first[1:], [len(of)]]) - 1

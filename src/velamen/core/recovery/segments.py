@@ -8,14 +8,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 import shapely
 
-from velamen.core.arrays import Array
+from velamen.core.arrays import Array, Mask
 from velamen.core.geometry.region import Area
 from velamen.core.recovery.fill_areas import fill_of
 from velamen.core.recovery.lines_found import bean_line, bites_line, closed_line
 from velamen.core.recovery.parts import BEAN, ESTITCH, FILL, KINDS, RUN, SATIN, TRAVEL, ZIGZAG, Part, parts_of
 from velamen.core.recovery.satin_areas import satin_of
 from velamen.core.recovery.stitch_rows import StitchRows
-from velamen.core.recovery.strips import Stitches
+from velamen.core.recovery.strips import Stitches, straight_on, turns_of
 
 FINE = 0.03  # mm that an outline may move when it is thinned
 ALIKE_ANGLE, ALIKE_SPACING = np.radians(3.4), 0.2  # of sections of one fill
@@ -42,7 +42,8 @@ class Segment:
 def segments_of(rows: StitchRows) -> list[Segment]:
     """All segments of a file in sewing order; sections of one fill are one."""
     found, parts = parts_of(rows)
-    return [_segment(found, one) for one in _joined(found, parts)]
+    straight = straight_on(found, turns_of(found)) if len(found.begin) else np.zeros(0, dtype=bool)
+    return [_segment(found, straight, one) for one in _joined(found, parts)]
 
 
 def _joined(found: Stitches, parts: Sequence[Part]) -> list[list[Part]]:
@@ -74,7 +75,7 @@ def _angle(found: Stitches, part: Part) -> float:
     return float(np.arctan2((weight * np.sin(angle)).sum(), (weight * np.cos(angle)).sum())) / 2.0
 
 
-def _segment(found: Stitches, group: Sequence[Part]) -> Segment:
+def _segment(found: Stitches, straight: Mask, group: Sequence[Part]) -> Segment:
     first, last = group[0].first, group[-1].last
     kind = group[0].kind
     plain = Segment(KINDS[kind], int(found.row[first]), int(found.row[last]), int(found.thread[first]))
@@ -83,6 +84,8 @@ def _segment(found: Stitches, group: Sequence[Part]) -> Segment:
         fill = fill_of(found, [one for one in group if one.kind == FILL])
         return plain if fill is None else replace(plain, area=_thinned(fill.area), closed=True, spacing=fill.spacing,
                                                   angle=float(np.degrees(fill.angle)))  # fmt: skip
+    if kind in (SATIN, ZIGZAG):
+        xy = xy[np.concatenate([[True], ~straight[first:last], [True]])]  # a divided stitch has two ends as any other
     if kind in (SATIN, ZIGZAG) and len(xy) > 4:
         satin = satin_of(xy)
         return replace(plain, area=_thinned(satin.area), rails=satin.rails, line=satin.middle, closed=satin.closed,

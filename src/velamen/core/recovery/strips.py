@@ -12,6 +12,7 @@ from velamen.core.plan.stitch_plan import STITCH
 from velamen.core.recovery.stitch_rows import StitchRows
 
 LOST_JUMP, NOTHING = 12.1, 0.05  # mm of a stitch that is none: too long, too short
+STRAIGHT, SAGITTA = 0.86, 0.13  # cosine from stitch to stitch of a stroke, and mm that it bows
 RETURN, RETURNS_OVER = 0.16, 0.3  # mm off the place two stitches ago, and of a stitch that comes back
 
 
@@ -73,6 +74,15 @@ def turns_of(found: Stitches) -> Turns:
     size = np.concatenate([found.size[1:], [0.0]])
     back = found.joined & (np.linalg.norm(after - found.begin, axis=1) < RETURN) & (size > RETURNS_OVER)
     return Turns(cos, cross, back)
+
+
+def straight_on(found: Stitches, turns: Turns) -> Mask:
+    """Whether the next stitch goes on as this one does, so that both belong to one stroke."""
+    after = np.concatenate([found.end[1:], found.end[-1:]])
+    chord, off = after - found.begin, found.end - found.begin
+    bow = np.abs(chord[:, 0] * off[:, 1] - chord[:, 1] * off[:, 0]) / np.maximum(np.linalg.norm(chord, axis=1), 1e-9)
+    out: Mask = found.joined & (turns.cos > STRAIGHT) & (bow < SAGITTA)
+    return out
 
 
 def runs(mask: Mask) -> list[tuple[int, int]]:
