@@ -20,6 +20,7 @@ from velamen.core.plan.stitch_plan import END
 from velamen.core.recovery.parts import parts_of
 from velamen.core.recovery.segments import segments_of
 from velamen.core.recovery.stitch_rows import StitchRows
+from velamen.core.recovery.strips import stitches_of, turns_of
 
 STITCHES = 100_000
 KINDS = ("fill", "satin_border", "applique", "run", "bean", "zigzag", "estitch")
@@ -33,13 +34,18 @@ def recover_figures() -> dict[str, Any]:
     large = _rows(job, STITCHES)
     built = _seconds(partial(_afresh, job)) / build_job(job).figures.stitches
     parts, shapes, some = (_seconds(partial(work, rows)) for work, rows in (
-        (parts_of, large), (segments_of, large), (segments_of, small)))  # fmt: skip
+        (_parts, large), (segments_of, large), (segments_of, small)))  # fmt: skip
     return {
         "stitch file, 100,000 stitches: ms to find its parts": round(1000 * parts),
         "stitch file, 100,000 stitches: ms to its shapes": round(1000 * shapes),
         "stitch file, four times the stitches: time": round(shapes / some, 2),
         "stitch file: of sewing as many, time": round(shapes / large.stitches / built, 2),
     }
+
+
+def _parts(rows: StitchRows) -> None:
+    found = stitches_of(rows)
+    parts_of(found, turns_of(found))
 
 
 def _job() -> Job:

@@ -90,6 +90,11 @@ def polygons_of(area: Area) -> list[Polygon]:
     return [part for part in shapely.get_parts(area) if isinstance(part, Polygon) and not part.is_empty]
 
 
+def largest(area: Area) -> Polygon:
+    """The largest part of an area, an empty one where it has none."""
+    return max(polygons_of(area), key=lambda part: float(part.area), default=Polygon())
+
+
 def grown(region: Area, by: float, quad_segs: int = 4) -> Area:
     """A region `by` mm larger all round, smaller where negative."""
     found: Area = shapely.buffer(region, by, quad_segs=quad_segs)

@@ -9,10 +9,9 @@ from xml.sax.saxutils import quoteattr
 
 import msgspec
 import numpy as np
-import shapely
 
 from velamen.core.arrays import Array
-from velamen.core.geometry.region import Area, boundaries
+from velamen.core.geometry.region import Area, boundaries, largest, polygons_of
 from velamen.core.outputs.cut_file import dxf_of, svg_of
 from velamen.core.outputs.cut_sheet import LABEL, Cut
 from velamen.core.recovery.proposals import Proposal
@@ -56,7 +55,7 @@ def _row(nth: int, one: Segment) -> dict[str, Any]:
 
 
 def _cloth(one: Proposal) -> dict[str, Any]:
-    part = max(shapely.get_parts(one.cloth), key=lambda each: float(each.area))
+    part = largest(one.cloth)
     return {
         "outline": _plain(np.asarray(part.exterior.coords)),
         "holes": [_plain(np.asarray(ring.coords)) for ring in part.interiors],
@@ -72,7 +71,7 @@ def _rings(one: Segment) -> tuple[list[list[float]] | None, list[list[list[float
     """The outline of its largest part with its holes; of an open line that line."""
     if one.area is None or one.area.is_empty:
         return (_plain(one.line) if one.line is not None and not one.rails else None), []
-    part = max(shapely.get_parts(one.area), key=lambda each: float(each.area))
+    part = largest(one.area)
     return _plain(np.asarray(part.exterior.coords)), [_plain(np.asarray(ring.coords)) for ring in part.interiors]
 
 
@@ -109,6 +108,6 @@ def _svg(segments: Sequence[Segment]) -> str:
 
 def _drawn(one: Segment) -> list[tuple[Array, bool]]:
     if one.area is not None and not one.area.is_empty:
-        parts = [part for part in shapely.get_parts(one.area) if part.geom_type == "Polygon"]
+        parts = polygons_of(one.area)
         return [(np.asarray(ring.coords)[:-1], True) for part in parts for ring in (part.exterior, *part.interiors)]
     return [(one.line, False)] if one.line is not None and len(one.line) > 1 else []

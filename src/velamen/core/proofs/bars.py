@@ -73,12 +73,13 @@ def prove_bars(opening: Area, strands: Sequence[Strand]) -> Bars:
     """The proof of a piece. opening: cut out of the cloth, mm; strands: what is sewn of bars, in order."""
     cords, opening = cords_of(strands), ready(opening)
     loose, sagging, crossing, longest = [], [], [], 0.0
+    before: Area = Polygon()
     for nth, cord in enumerate(cords):
-        before = shapely.union_all([one.body for one in cords[:nth]]) if nth else shapely.Polygon()
         span = shapely.intersection(shapely.LineString(cord.line), opening)
         longest = max(longest, float(span.length))
         if not all(_anchored(end, opening, before) for end in (cord.line[0], cord.line[-1])):
             loose.append(_spot(cord.line, float(span.length)))
+        before = shapely.union(before, cord.body)
         crossing += [_spot(cord.line, float(span.length)) for one in cords[:nth] if not _joined(cord, one, opening)]
         others = shapely.union_all([one.body for other, one in enumerate(cords) if other != nth])
         for part in shapely.get_parts(shapely.difference(span, others)):

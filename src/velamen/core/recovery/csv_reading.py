@@ -127,9 +127,11 @@ def _places(body: Sequence[Sequence[str]], known: Columns, command: NDArray[np.u
             found[:, axis] = np.array(texts, dtype=np.float64)
         except ValueError:
             found[:, axis] = [_place(text, nth, command[nth], headed) for nth, text in enumerate(texts)]
-    for nth in np.flatnonzero(np.isnan(found).any(axis=1) & (command > JUMP)).tolist():
-        found[nth] = found[nth - 1] if nth else 0.0
-    return found
+    blank = np.isnan(found).any(axis=1) & (command > JUMP)
+    if blank[:1].any():
+        found[0], blank[0] = 0.0, False
+    before = np.maximum.accumulate(np.where(blank, 0, np.arange(len(found))))
+    return found[before]
 
 
 def _place(text: str, nth: int, command: int, headed: bool) -> float:

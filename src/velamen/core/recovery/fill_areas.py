@@ -9,9 +9,9 @@ import numpy as np
 import shapely
 
 from velamen.core.arrays import Array, Index, Mask
-from velamen.core.geometry.region import Area
+from velamen.core.geometry.region import Area, polygons_of
 from velamen.core.recovery.parts import Part
-from velamen.core.recovery.strips import Stitches
+from velamen.core.recovery.strips import Stitches, angle_of
 
 ROW, ALONG = 0.3, 0.97  # mm of a row, and cosine of it to the angle of all
 LONE, LONE_OFF, LONE_BOW, ROUNDS = 1.2, 0.021, 0.13, 4  # spacings, rad and mm of a row that no section has
@@ -37,9 +37,7 @@ def fill_of(found: Stitches, parts: Sequence[Part]) -> Fill | None:
     if len(rows) < 3:
         return None
     way = rows[:, 1] - rows[:, 0]
-    weight = (way**2).sum(axis=1)
-    double = 2.0 * np.arctan2(way[:, 1], way[:, 0])
-    angle = float(np.arctan2((weight * np.sin(double)).sum(), (weight * np.cos(double)).sum())) / 2.0
+    angle, _ = angle_of(way)
     along = np.abs(way @ np.array([np.cos(angle), np.sin(angle)])) > ALONG * np.linalg.norm(way, axis=1)
     rows = rows[along]  # others lead from row to row
     turn = np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
@@ -152,7 +150,7 @@ def _between(level: Array, left: Array, right: Array, spacing: float) -> Area:
     area = shapely.buffer(shapely.buffer(area, by, join_style="mitre"), -by, join_style="mitre")
     kept = [shapely.Polygon(part.exterior, [ring for ring in part.interiors
                                             if shapely.Polygon(ring).area > HOLE * spacing**2])
-            for part in shapely.get_parts(area) if part.geom_type == "Polygon"]  # fmt: skip
+            for part in polygons_of(area)]  # fmt: skip
     return shapely.union_all(kept) if kept else shapely.Polygon()
 
 

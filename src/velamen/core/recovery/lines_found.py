@@ -11,7 +11,7 @@ from velamen.core.geometry.polyline import arc_lengths
 SAME_PLACE = 0.16  # mm between two needle points of one place
 CLOSES, SAME = 0.8, 0.3  # mm between both ends of a line that closes, and from its beginning where it runs on
 LEGS, ALIKE = 5, 0.7  # first legs of a line, and cosine of one that runs along them
-BACK = 3  # places that a bean stitch comes back to
+BACK = 4  # needle points after which a bean stitch comes back to a place
 FROM_TIE, FIRST = 0.7, 4  # mm from a tie to the edge, and corners at either end among which a bite from a tie is
 OVERLAP = 0.25  # of its length that a closed line may run on over its beginning
 SPIKE, SPIKE_LONG = -0.85, 0.6  # cosine of a spike, and mm of its legs
@@ -44,26 +44,22 @@ def closed_line(line: Array) -> Array | None:
 
 def bean_line(xy: Array) -> Array:
     """The line of a bean stitch: every place once, however often the thread comes back to it."""
-    kept = list(xy[:2])
-    for place in xy[2:]:
-        if np.linalg.norm(place - np.array(kept[-BACK:]), axis=1).min() > SAME_PLACE:
-            kept.append(place)
-    if len(kept) > 2 and (kept[2] - kept[1]) @ (kept[1] - kept[0]) < 0.0:
-        kept[:3] = [kept[2], kept[1]]  # a tie ends within the first stitch, to whose beginning it then goes back
-    return np.array(kept)
+    again = np.zeros(len(xy), dtype=bool)
+    for lag in range(1, BACK + 1):
+        again[lag:] |= np.linalg.norm(xy[lag:] - xy[:-lag], axis=1) <= SAME_PLACE
+    line: Array = xy[~again]
+    if len(line) > 2 and (line[2] - line[1]) @ (line[1] - line[0]) < 0.0:
+        # A tie ends within the first stitch, to whose beginning it then goes back.
+        return np.concatenate([line[[2, 1]], line[3:]])
+    return line
 
 
 def bites_line(xy: Array) -> Array:
     """The line of an E-stitch: bites out and back left out, then spikes."""
-    kept = list(xy[:1])
-    nth = 1
-    while nth < len(xy):
-        if nth + 1 < len(xy) and np.linalg.norm(xy[nth + 1] - kept[-1]) < SAME_PLACE:
-            nth += 2
-            continue
-        kept.append(xy[nth])
-        nth += 1
-    line = np.array(kept)
+    bite = np.zeros(len(xy), dtype=bool)  # where the next place is the one before
+    bite[1:-1] = np.linalg.norm(xy[2:] - xy[:-2], axis=1) < SAME_PLACE
+    bite[1:] &= ~bite[:-1]
+    line: Array = xy[~(bite | np.concatenate([[False], bite[:-1]]))]
     if len(line) < 3:
         return line
     way = np.diff(line, axis=0)

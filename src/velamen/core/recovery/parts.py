@@ -9,12 +9,11 @@ import numpy as np
 from scipy.ndimage import median_filter
 
 from velamen.core.arrays import Array, Index, Mask
-from velamen.core.recovery.rows_found import fill_chains, strokes_of
-from velamen.core.recovery.stitch_rows import StitchRows
-from velamen.core.recovery.strips import Stitches, Turns, runs, shifted, stitches_of, turns_of
+from velamen.core.recovery.rows_found import Strokes, fill_chains, strokes_of
+from velamen.core.recovery.strips import Stitches, Turns, cross_of, runs, shifted
 
-KINDS = ("run", "bean", "estitch", "zigzag", "satin", "fill", "tie", "travel", "other")
-RUN, BEAN, ESTITCH, ZIGZAG, SATIN, FILL, TIE, TRAVEL, OTHER = range(len(KINDS))
+KINDS = ("run", "bean", "estitch", "zigzag", "satin", "fill", "tie", "travel")
+RUN, BEAN, ESTITCH, ZIGZAG, SATIN, FILL, TIE, TRAVEL = range(len(KINDS))
 SHARP, BLUNT = -0.17, 0.5  # cosines of a turn of a zigzag: over 100 degrees, and over 60 where sides take turns
 TURNS_ALIKE, LEAST_ZIGZAG = 0.6, 4  # share of turns to alternating sides, and points of a zigzag
 BITES, APART = 3, (3, 7)  # bites of an E-stitch, and stitches from one to the next
@@ -42,29 +41,27 @@ class Part:
     chain: int = -1
 
 
-def parts_of(rows: StitchRows) -> tuple[Stitches, list[Part]]:
-    """The stitches of a file and its parts in sewing order."""
-    found = stitches_of(rows)
+def parts_of(found: Stitches, turns: Turns) -> list[Part]:
+    """The parts of all stitches in sewing order."""
     if not len(found.begin):
-        return found, []
-    turns = turns_of(found)
+        return []
+    strokes = strokes_of(found, turns)
     kind = np.full(len(found.begin), RUN, dtype=np.int64)
     chain = np.full(len(found.begin), -1, dtype=np.int64)
     for first, last in _zigzags(found.joined, turns.cos, turns.cross):
         spacing = _spacing(found.begin[first : last + 1], found.end[first : last + 1])
         kind[first : last + 1] = np.where(_close(spacing), SATIN, ZIGZAG)
     zigzag = kind != RUN
-    rows_of_fill = fill_chains(found, turns, zigzag)
+    rows_of_fill = fill_chains(found, strokes, zigzag)
     kind[rows_of_fill >= 0] = FILL
     chain[rows_of_fill >= 0] = rows_of_fill[rows_of_fill >= 0]
-    for first, last in _divided(found, turns):
+    for first, last in _divided(found, strokes):
         kind[first : last + 1], chain[first : last + 1] = SATIN, -1
     bean = _beans(found, turns)
     kind[bean & (kind != FILL)] = BEAN
     kind[_estitches(found, turns, bean) & (kind != FILL)] = ESTITCH
     kind[_ties(found, turns) | _inner_ties(found, turns, bean)] = TIE
-    parts = _tidied(found, kind, chain)
-    return found, parts
+    return _tidied(found, kind, chain)
 
 
 def _beans(found: Stitches, turns: Turns) -> Mask:
@@ -104,15 +101,14 @@ def _zigzags(joined: Mask, cos: Array, cross: Array) -> list[tuple[int, int]]:
     return out
 
 
-def _divided(found: Stitches, turns: Turns) -> list[tuple[int, int]]:
+def _divided(found: Stitches, strokes: Strokes) -> list[tuple[int, int]]:
     """Satins too wide for one stitch, with strokes of several where others have stitches: first and last stitch."""
-    _, begin, end, count = strokes_of(found, turns)
+    _, begin, end, count = strokes
     way = (end - begin) / np.maximum(np.linalg.norm(end - begin, axis=1), 1e-9)[:, None]
     on = np.concatenate([way[1:], way[-1:]])
     last = np.cumsum(count) - 1
-    cross = way[:, 0] * on[:, 1] - way[:, 1] * on[:, 0]
     out = []
-    for a, b in _zigzags(found.joined[last], (way * on).sum(axis=1), cross):
+    for a, b in _zigzags(found.joined[last], (way * on).sum(axis=1), cross_of(way, on)):
         a, b = a + int(count[a] > MOST), b - int(count[b] > MOST)  # a run that leads to it
         mine = count[a : b + 1]
         wide = np.median(np.linalg.norm(end[a : b + 1] - begin[a : b + 1], axis=1)) > WIDE

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import shapely
 
-from velamen.core.geometry.region import Area
+from velamen.core.geometry.region import Area, largest
 from velamen.core.recovery.parts import BEAN, ESTITCH, KINDS, RUN, SATIN, TIE, TRAVEL, ZIGZAG
 from velamen.core.recovery.segments import Segment
 
@@ -61,8 +61,7 @@ def _loop(segments: Sequence[Segment], placement: int, taken: set[int]) -> _Loop
     """The loop that begins with a placement line, if what tacks down and covers its cloth follows."""
     area = segments[placement].area
     assert area is not None
-    part = max(shapely.get_parts(area), key=lambda each: float(each.area))
-    line = shapely.LinearRing(part.exterior.coords)
+    line = shapely.LinearRing(largest(area).exterior.coords)
     tacks: list[int] = []
     for nth in range(placement + 1, len(segments)):
         one = segments[nth]

@@ -7,7 +7,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from velamen.core.arrays import Array, Index, Mask
-from velamen.core.recovery.strips import Stitches, Turns, straight_on
+from velamen.core.recovery.strips import Stitches, Turns, angle_of, cross_of
 
 TURNED, TURNED_MORE = np.radians(4.0), 0.2  # rad that rows may be off each other, and that over their length in mm
 NEAREST, FARTHEST = 0.12, 4.2  # mm from row to row
@@ -19,10 +19,10 @@ SIDES = 0.4  # share of rows that may lie on the other side of the one before
 Strokes = tuple[Index, Array, Array, Index]
 
 
-def fill_chains(found: Stitches, turns: Turns, zigzag: Mask) -> Index:
+def fill_chains(found: Stitches, strokes: Strokes, zigzag: Mask) -> Index:
     """For each stitch the number of the fill whose rows it is among, -1 for none."""
     out = np.full(len(found.begin), -1, dtype=np.int64)
-    of, begin, end, count = strokes_of(found, turns)
+    of, begin, end, count = strokes
     if len(begin) < ROWS:
         return out
     way = end - begin
@@ -55,8 +55,7 @@ def _grouped(numbers: Index, label: Index) -> list[Index]:
 
 def strokes_of(found: Stitches, turns: Turns) -> Strokes:
     """Straight strokes: of each stitch the number of its stroke; of each stroke begin, end and how many stitches."""
-    goes_on = straight_on(found, turns)
-    of = np.concatenate([[0], np.cumsum(~goes_on[:-1])])
+    of = np.concatenate([[0], np.cumsum(~turns.straight[:-1])])
     first = np.flatnonzero(np.concatenate([[True], np.diff(of) > 0]))
     last = np.concatenate([first[1:], [len(of)]]) - 1
     return of.astype(np.int64), found.begin[first], found.end[last], (last - first + 1).astype(np.int64)
@@ -76,7 +75,7 @@ def _links(begin: Array, way: Array, size: Array, count: Index, strip: Index) ->
         least = np.minimum(size[one], size[other])
         alike = cos < -np.cos(np.minimum(TURNED + TURNED_MORE / np.maximum(least, 0.1), 0.5))
         off = middle[other] - middle[one]
-        side = unit[one, 0] * off[:, 1] - unit[one, 1] * off[:, 0]
+        side = cross_of(unit[one], off)
         far = np.abs(side)
         between = total[other] - total[one + 1]
         good = alike & (strip[one] == strip[other]) & (far > NEAREST) & (far < FARTHEST) & (least > ROW)
@@ -99,9 +98,7 @@ def _is_fill(rows: Index, way: Array, size: Array, count: Index, share: Array, s
     """Whether strokes linked to one another are rows of a fill."""
     if len(rows) <= LINKS or (size > LONG_ROW).sum() < ROWS:
         return False
-    angle, weight = 2.0 * np.arctan2(way[:, 1], way[:, 0]), size**2
-    alike = np.hypot((weight * np.cos(angle)).sum(), (weight * np.sin(angle)).sum()) / weight.sum()
-    if alike < ALIKE:
+    if angle_of(way)[1] < ALIKE:
         return False
     if np.average(share, weights=count) > ZIGZAG_SHARE and count.mean() < SINGLE:
         return False

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from velamen.core.arrays import Array
 from velamen.core.geometry.region import Area
+from velamen.core.recovery.strips import cross_of
 
 ROUND, CLOSES = 20, 0.8  # needle points that a satin round a ring has at least, and mm between its ends
 TOGETHER, SLIVER, FOLDED = 7, 1e-6, 1e-6  # triangles of one polygon; mm² of none, and of a fold
@@ -49,7 +50,7 @@ def _width(xy: Array, middle: Array) -> float:
     stitch = (xy[1:] - xy[:-1])[ahead // 2 : len(middle) - ahead + ahead // 2]
     way = middle[ahead:] - middle[:-ahead]
     unit = way / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-9)
-    across = np.abs(_cross(stitch, unit))
+    across = np.abs(cross_of(stitch, unit))
     count, edges = np.histogram(across, bins=np.arange(0.0, float(across.max()) + 2 * BIN, BIN))
     most = edges[int(np.argmax(count))] + BIN / 2
     return float(across[np.abs(across - most) < BIN].mean())
@@ -90,12 +91,7 @@ def _notches(xy: Array) -> NDArray[np.object_]:
     """Triangles over every second point of a rail that lies back, as short stitches do at bends."""
     begin, back, end, across = xy[:-4], xy[2:-2], xy[4:], xy[1:-3]
     chord = end - begin
-    inward = _cross(chord, back - begin) * _cross(chord, across - begin) > 0
+    inward = cross_of(chord, back - begin) * cross_of(chord, across - begin) > 0
     triangles = shapely.polygons(np.stack([begin, back, end], axis=1)[inward & (np.linalg.norm(chord, axis=1) < FAN)])
     kept: NDArray[np.object_] = triangles[shapely.area(triangles) > SLIVER]
     return kept
-
-
-def _cross(one: Array, other: Array) -> Array:
-    out: Array = one[:, 0] * other[:, 1] - one[:, 1] * other[:, 0]
-    return out

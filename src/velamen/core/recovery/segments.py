@@ -15,10 +15,10 @@ from velamen.core.recovery.lines_found import bean_line, bites_line, closed_line
 from velamen.core.recovery.parts import BEAN, ESTITCH, FILL, KINDS, RUN, SATIN, TRAVEL, ZIGZAG, Part, parts_of
 from velamen.core.recovery.satin_areas import satin_of
 from velamen.core.recovery.stitch_rows import StitchRows
-from velamen.core.recovery.strips import Stitches, straight_on, turns_of
+from velamen.core.recovery.strips import Stitches, angle_of, stitches_of, turns_of
 
 FINE = 0.03  # mm that an outline may move when it is thinned
-ALIKE_ANGLE, ALIKE_SPACING = np.radians(3.4), 0.2  # of sections of one fill
+ALIKE_ANGLE = np.radians(3.4)  # between sections of one fill
 LEAST = 0.3  # mm² of an area
 
 
@@ -41,9 +41,10 @@ class Segment:
 
 def segments_of(rows: StitchRows) -> list[Segment]:
     """All segments of a file in sewing order; sections of one fill are one."""
-    found, parts = parts_of(rows)
-    straight = straight_on(found, turns_of(found)) if len(found.begin) else np.zeros(0, dtype=bool)
-    return [_segment(found, straight, one) for one in _joined(found, parts)]
+    found = stitches_of(rows)
+    turns = turns_of(found)
+    parts = parts_of(found, turns)
+    return [_segment(found, turns.straight, one) for one in _joined(found, parts)]
 
 
 def _joined(found: Stitches, parts: Sequence[Part]) -> list[list[Part]]:
@@ -64,15 +65,12 @@ def _joined(found: Stitches, parts: Sequence[Part]) -> list[list[Part]]:
 
 def _same_fill(found: Stitches, one: Part, other: Part) -> bool:
     """Whether rows of two parts lie at one angle."""
-    angles = [_angle(found, part) for part in (one, other)]
+    angles = [
+        angle_of(found.end[part.first : part.last + 1] - found.begin[part.first : part.last + 1])[0]
+        for part in (one, other)
+    ]
     off = abs((angles[0] - angles[1] + np.pi / 2) % np.pi - np.pi / 2)
     return bool(off < ALIKE_ANGLE)
-
-
-def _angle(found: Stitches, part: Part) -> float:
-    way = found.end[part.first : part.last + 1] - found.begin[part.first : part.last + 1]
-    angle, weight = 2.0 * np.arctan2(way[:, 1], way[:, 0]), (way**2).sum(axis=1)
-    return float(np.arctan2((weight * np.sin(angle)).sum(), (weight * np.cos(angle)).sum())) / 2.0
 
 
 def _segment(found: Stitches, straight: Mask, group: Sequence[Part]) -> Segment:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velamen.core.arrays import Array, Index, Mask
-from velamen.core.plan.stitch_plan import STITCH
+from velamen.core.plan.stitch_plan import JUMP, STITCH
 from velamen.core.recovery.stitch_rows import StitchRows
 
 LOST_JUMP, NOTHING = 12.1, 0.05  # mm of a stitch that is none: too long, too short
@@ -37,7 +37,7 @@ class Stitches:
 def stitches_of(rows: StitchRows) -> Stitches:
     """The stitches of a file, those too short to be any left out."""
     xy = rows.xy
-    arrives = np.flatnonzero((rows.command[1:] == STITCH) & (rows.command[:-1] <= 1)) + 1
+    arrives = np.flatnonzero((rows.command[1:] == STITCH) & (rows.command[:-1] <= JUMP)) + 1
     arrives = arrives[rows.thread[arrives] == rows.thread[arrives - 1]]
     size = np.linalg.norm(xy[arrives] - xy[arrives - 1], axis=1)
     short = size < NOTHING
@@ -56,12 +56,14 @@ def stitches_of(rows: StitchRows) -> Stitches:
 class Turns:
     """What lies between each stitch and the next; nothing where they are not joined.
 
-    cos, cross: (m,) of their directions; back: whether the second comes back to where the first began.
+    cos, cross: (m,) of their directions; back: whether the second comes back to where the first began; straight:
+    whether it goes on as the first does, so that both belong to one stroke.
     """
 
     cos: Array
     cross: Array
     back: Mask
+    straight: Mask
 
 
 def turns_of(found: Stitches) -> Turns:
@@ -69,20 +71,26 @@ def turns_of(found: Stitches) -> Turns:
     way = (found.end - found.begin) / np.maximum(found.size, 1e-9)[:, None]
     on = np.concatenate([way[1:], way[-1:]]) if len(way) else way
     cos = np.where(found.joined, (way * on).sum(axis=1), 1.0)
-    cross = np.where(found.joined, way[:, 0] * on[:, 1] - way[:, 1] * on[:, 0], 0.0)
+    cross = np.where(found.joined, cross_of(way, on), 0.0)
     after = np.concatenate([found.end[1:], found.end[-1:]]) if len(way) else found.end
     size = np.concatenate([found.size[1:], [0.0]])
     back = found.joined & (np.linalg.norm(after - found.begin, axis=1) < RETURN) & (size > RETURNS_OVER)
-    return Turns(cos, cross, back)
-
-
-def straight_on(found: Stitches, turns: Turns) -> Mask:
-    """Whether the next stitch goes on as this one does, so that both belong to one stroke."""
-    after = np.concatenate([found.end[1:], found.end[-1:]])
     chord, off = after - found.begin, found.end - found.begin
-    bow = np.abs(chord[:, 0] * off[:, 1] - chord[:, 1] * off[:, 0]) / np.maximum(np.linalg.norm(chord, axis=1), 1e-9)
-    out: Mask = found.joined & (turns.cos > STRAIGHT) & (bow < SAGITTA)
+    bow = np.abs(cross_of(chord, off)) / np.maximum(np.linalg.norm(chord, axis=1), 1e-9)
+    return Turns(cos, cross, back, found.joined & (cos > STRAIGHT) & (bow < SAGITTA))
+
+
+def cross_of(one: Array, other: Array) -> Array:
+    """The cross products of ways (n, 2): how far to the left the second goes."""
+    out: Array = one[:, 0] * other[:, 1] - one[:, 1] * other[:, 0]
     return out
+
+
+def angle_of(way: Array) -> tuple[float, float]:
+    """The angle of ways (n, 2) to and fro, long ones counting more, rad; and how alike they are, 1 for all at one."""
+    double, weight = 2.0 * np.arctan2(way[:, 1], way[:, 0]), (way**2).sum(axis=1)
+    y, x = float((weight * np.sin(double)).sum()), float((weight * np.cos(double)).sum())
+    return float(np.arctan2(y, x)) / 2.0, float(np.hypot(x, y)) / max(float(weight.sum()), 1e-12)
 
 
 def runs(mask: Mask) -> list[tuple[int, int]]:

@@ -80,23 +80,23 @@ class _Costs:
 
     def at_least(self, sewn: Sewn) -> float:
         """Without what is sewn twice."""
-        root = list(range(len(self.line)))
-        parts = len(set(self.line))
+        cost = THREAD * (self._together(sewn)[1] - 1) + sum([self.length[nth] for nth in sewn])
+        return cost + sum([CLOSED + AREA * area for opens, area in zip(self.opens, self.net.areas, strict=True)
+                           if opens <= sewn])  # fmt: skip
+
+    def _together(self, sewn: Sewn) -> tuple[list[int], int]:
+        """The root of every line once some stretches are sewn, and how many parts that leaves."""
+        root, parts = list(range(len(self.line))), len(set(self.line))
         for nth in sewn:
             one, other = (_root(root, self.line[node]) for node in self.net.stretches[nth].ends)
             if one != other:
                 root[one] = other
                 parts -= 1
-        cost = THREAD * (parts - 1) + sum([self.length[nth] for nth in sewn])
-        return cost + sum([CLOSED + AREA * area for opens, area in zip(self.opens, self.net.areas, strict=True)
-                           if opens <= sewn])  # fmt: skip
+        return root, parts
 
     def joining(self, sewn: Sewn) -> list[int]:
         """Stretches between what lies apart, the shortest first."""
-        root = list(range(len(self.line)))
-        for nth in sewn:
-            one, other = (_root(root, self.line[node]) for node in self.net.stretches[nth].ends)
-            root[one] = other
+        root, _ = self._together(sewn)
         apart = [nth for nth, one in enumerate(self.net.stretches) if one.kind != LINE and nth not in sewn
                  and _root(root, self.line[one.ends[0]]) != _root(root, self.line[one.ends[1]])]  # fmt: skip
         return sorted(apart, key=self.length.__getitem__)
