@@ -17,6 +17,7 @@ from velamen.core.constructions import constructions
 from velamen.core.constructions.base import Work
 from velamen.core.edits.stack.grounds import with_ground
 from velamen.core.job.document import Local, Piece, brief_for, change
+from velamen.core.job.needles import Needles
 from velamen.core.job.reading import read_job, write_job
 from velamen.core.materials.library import shipped
 from velamen.core.memo import content, forget, kept, keyed
@@ -28,6 +29,7 @@ OTHER = {
     "guides": (np.ones((2, 2)),), "directions": (np.ones((2, 2)),), "decorated": SQUARE, "rails": (np.ones((2, 2)), np.zeros((2, 2))), "start": (1.0, 2.0), "end": (3.0, 4.0),
     "sources": (SQUARE,), "field": SQUARE, "later": SQUARE, "die": "disc_14", "marks": "holes", "pile": 4.0,
     "local": (Local((1.0, 2.0), {"cap_on": False}),),
+    "needles": Needles(bytes(16), bytes(2), ["needle"], [2]), "placed": (1.0, 0.0, 0.0, 1.0, 5.0, 0.0),
     "cloths": {"sail_red": work_of(Piece("p1", "Piece", "s1"), SQUARE, shipped()).cloth},
 }  # fmt: skip
 

@@ -21,6 +21,7 @@ OTHER_SENSE = {
     "zigzag",
     "contour",
     "contrast",
+    "stitches",
 }  # trade words, SVG's words
 # The one place that must know a name: a job file that says no construction means appliqué (docs/formats.md). The demo
 # and the speed measurements hold data, and a brief may ask for basting in that word. Kinds of stitches that are found in

@@ -92,7 +92,7 @@ def _framed_pieces(job: Job, pieces: Sequence[Piece], library: Library, lost: li
     for nth, piece in enumerate(pieces):
         if piece.shape:
             with setting_aside(piece, lost):
-                work = shaped_work(piece, shapes[piece.shape], job.brief, library)
+                work = shaped_work(piece, shapes[piece.shape], job, library)
                 found[nth] = framed(piece, work, job.brief, library)
     shaped = list(found)
     # Cloth laid later beside or over a piece changes how its own is cut, and so its operations.

@@ -15,6 +15,7 @@ from velamen.core.errors import BadInput
 from velamen.core.geometry.even import joined
 from velamen.core.geometry.region import Area
 from velamen.core.job.document import Brief, Job, Piece
+from velamen.core.job.needles import Needles
 from velamen.core.job.regions import region_of
 from velamen.core.job.shape import LINES, RAIL, Shape
 from velamen.core.materials.hoops import field
@@ -45,11 +46,21 @@ def work_of(piece: Piece, region: Area, library: Library, shape: Shape | None = 
     )  # fmt: skip
 
 
-def shaped_work(piece: Piece, shape: Shape, brief: Brief, library: Library) -> Work:
+def shaped_work(piece: Piece, shape: Shape, job: Job, library: Library) -> Work:
     """The work of a piece that has a shape; of one whose construction goes round others, round that shape."""
-    region = region_of(shape)
+    region, brief = region_of(shape), job.brief
     work = work_of(piece, region, library, shape)
+    if shape.needles:
+        work = replace(work, needles=_needles(job, shape), placed=shape.placed)
     return _going_round(piece, work, [region], brief, library) if construction(piece.construct).around else work
+
+
+def _needles(job: Job, shape: Shape) -> Needles:
+    """The needle points of a shape. Raises BadInput where the job has them no longer."""
+    known = job.needles.get(shape.needles)
+    if known is None:
+        raise BadInput(f"The needle points of {shape.name!r} are not in the job: bring their stitch file in again.")
+    return known
 
 
 def derived_work(piece: Piece, sources: Sequence[Area], brief: Brief, library: Library) -> Work:

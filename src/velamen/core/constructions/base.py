@@ -24,7 +24,8 @@ from shapely import Polygon
 from velamen.core.arrays import Array, Place
 from velamen.core.geometry.region import Area
 from velamen.core.job.document import Local
-from velamen.core.job.shape import Shape
+from velamen.core.job.needles import Needles
+from velamen.core.job.shape import AS_IT_IS, Frame, Shape
 from velamen.core.materials.records import Motif
 from velamen.core.proofs.finding import Finding
 from velamen.core.proofs.proved import Proof
@@ -82,6 +83,8 @@ class Work:
     marks: str = "none"  # what the base keeps of needle and hoop
     pile: float = 0.0  # of the base
     local: tuple[Local, ...] = ()  # own values at places
+    needles: Needles | None = None  # the points that its shape is the outline of
+    placed: Frame = AS_IT_IS  # where those were moved, turned and sized to
 
 
 def pass_of(work: Work, role: str, label: str, strands: Sequence[Strand]) -> list[Pass]:
@@ -222,6 +225,17 @@ class Locals:
         return next((one for one in self.settings if one.key == key), None)
 
 
+class FoundPart(NamedTuple):
+    """A part of a stitch file that is to become a shape. kind: of its stitches; way: what of it the shape is, or
+    "cloth" where that is what an appliqué covers; mm and degrees, None where it has none."""
+
+    kind: str
+    way: str
+    spacing: float | None = None
+    width: float | None = None
+    angle: float | None = None
+
+
 @dataclass(frozen=True)
 class Construction:
     """A construction, found by name in this package."""
@@ -270,11 +284,20 @@ class Construction:
     # across it
     strip_keys: tuple[str, ...] = ()  # keys of the settings that hold where that lies
     guides: int = 1  # guide lines of a shape that it goes by, the latest ones
+    reads: Callable[[FoundPart], Mapping[str, float | None] | None] = lambda part: None  # what of its settings was
+    # measured of a part of a stitch file, with which it sews that as it was; None for one that it does not sew
+    needles: bool = False  # whether it sews the needle points that its shape is the outline of
     rigid: Callable[[Shape], str] = lambda shape: ""  # why a shape cannot change its size, "" where it can
 
     def setting(self, key: str) -> Setting | None:
         """A setting by key."""
         return next((one for one in self.settings if one.key == key), None)
+
+    def measured(self, values: Mapping[str, float | None]) -> dict[str, Plain]:
+        """Own values out of what was measured, within their bounds, those that were not left to matching."""
+        known = {one.key: one for one in self.settings}
+        return {key: known[key].bounded(round(value, known[key].decimals)) for key, value in values.items()
+                if value is not None}  # fmt: skip
 
     @property
     def early(self) -> tuple[Setting, ...]:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import Ends, Work
+from collections.abc import Mapping
+
+from velamen.core.constructions.base import Ends, FoundPart, Work
 from velamen.core.constructions.plain import OUTLINE, plain
 from velamen.core.setting import Setting
 from velamen.core.stitching.line import sewn_lines
@@ -29,5 +31,10 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return f"Bean {times}", sewn_lines(work.region, work.line, inset, "bean", length, times=times, start=work.start)
 
 
-CONSTRUCTION = plain("bean", "Bean", OUTLINE, SETTINGS, sewing, lines=True, ends=Ends.LOOP,
+def reads(part: FoundPart) -> Mapping[str, float | None] | None:
+    """A bean found."""
+    return {} if part.kind == "bean" else None
+
+
+CONSTRUCTION = plain("bean", "Bean", OUTLINE, SETTINGS, sewing, lines=True, reads=reads, ends=Ends.LOOP,
                      inset=lambda values: number(values, "bean_inset"))  # fmt: skip

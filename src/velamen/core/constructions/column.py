@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import MOST_GUIDES, Ends, Sample, Sewn, Work
+from collections.abc import Mapping
+
+from velamen.core.constructions.base import MOST_GUIDES, Ends, FoundPart, Sample, Sewn, Work
 from velamen.core.constructions.plain import all_hidden, plain
 from velamen.core.materials.records import UNDERLAYS
 from velamen.core.proofs.finding import Finding
@@ -60,6 +62,13 @@ def findings(sewn: Sewn) -> list[Finding]:
     )]  # fmt: skip
 
 
+def reads(part: FoundPart) -> Mapping[str, float | None] | None:
+    """A satin found, over all it covers."""
+    if part.kind not in ("satin", "zigzag") or part.way != "outline":
+        return None
+    return {"column_spacing": part.spacing, "column_pull": 0.0, "column_push": 0.0}
+
+
 CONSTRUCTION = plain(
     "column",
     "Column",
@@ -71,4 +80,5 @@ CONSTRUCTION = plain(
     shown_on=Sample.STROKE,
     findings=findings,
     guides=MOST_GUIDES,
+    reads=reads,
 )

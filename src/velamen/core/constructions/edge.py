@@ -18,6 +18,8 @@ from velamen.core.stitching.border import corners_left, edge_borders
 from velamen.core.stitching.strand import Strand
 from velamen.core.values.value import Values, choice, number
 
+SHARES: Mapping[str, float] = {"outer": 0.0, "middle": 50.0, "inner": 100.0}
+"""% of a border that lies off a shape, by what of a border found in a stitch file that shape is."""
 Cover = Callable[[Work, Values], Area | None]
 
 

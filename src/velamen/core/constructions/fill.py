@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from velamen.core.constructions.base import Ends, Led, Stop, Work
+from velamen.core.constructions.base import Ends, FoundPart, Led, Stop, Work
 from velamen.core.constructions.plain import DECORATION, all_hidden, plain
 from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.area_underlay import UNDERLAYS, area_underlay
@@ -81,6 +81,13 @@ def strip(work: Work, known: Mapping[str, Plain]) -> list[Stop]:
             Stop("fill_ramp_end", f"{far:.2f} mm", end, work.thread, min(near, far) / far)]  # fmt: skip
 
 
+def reads(part: FoundPart) -> Mapping[str, float | None] | None:
+    """A fill found as it lies: what was sewn has its pull already."""
+    if part.kind != "fill":
+        return None
+    return {"fill_angle": part.angle, "fill_spacing": part.spacing, "fill_pull": 0.0}
+
+
 CONSTRUCTION = plain("fill", "Fill", DECORATION, SETTINGS, sewing, hides=all_hidden, ends=Ends.OWN, led=led,
-    strip=strip, strip_keys=("fill_ramp_begin", "fill_ramp_end"),
+    strip=strip, reads=reads, strip_keys=("fill_ramp_begin", "fill_ramp_end"),
     shown_with={"fill_underlay": "none"})  # fmt: skip

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import Ends, Work
+from collections.abc import Mapping
+
+from velamen.core.constructions.base import Ends, FoundPart, Work
 from velamen.core.constructions.plain import OUTLINE, plain
 from velamen.core.setting import Setting
 from velamen.core.stitching.line import sewn_lines
@@ -23,5 +25,10 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     return "Run", sewn_lines(work.region, work.line, inset, "run", length, start=work.start)
 
 
-CONSTRUCTION = plain("run", "Run", OUTLINE, SETTINGS, sewing, lines=True, default_for="line", ends=Ends.LOOP,
-                     inset=lambda values: number(values, "run_inset"))  # fmt: skip
+def reads(part: FoundPart) -> Mapping[str, float | None] | None:
+    """A run found."""
+    return {} if part.kind == "run" else None
+
+
+CONSTRUCTION = plain("run", "Run", OUTLINE, SETTINGS, sewing, lines=True, default_for="line", reads=reads,
+                     ends=Ends.LOOP, inset=lambda values: number(values, "run_inset"))  # fmt: skip

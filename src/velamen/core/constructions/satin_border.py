@@ -2,8 +2,18 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import Ends, Sewn, Work
-from velamen.core.constructions.edge import band_of, reaching, round_corners, satin_settings, satin_values, sides
+from collections.abc import Mapping
+
+from velamen.core.constructions.base import Ends, FoundPart, Sewn, Work
+from velamen.core.constructions.edge import (
+    SHARES,
+    band_of,
+    reaching,
+    round_corners,
+    satin_settings,
+    satin_values,
+    sides,
+)
 from velamen.core.constructions.plain import BORDER, plain
 from velamen.core.geometry.corners import CORNERS
 from velamen.core.proofs.finding import Finding
@@ -37,7 +47,15 @@ def findings(sewn: Sewn) -> list[Finding]:
     return round_corners(work, work.region, sides(values, "border"), pull, corner)
 
 
+def reads(part: FoundPart) -> Mapping[str, float | None] | None:
+    """A closed satin found, on one of its rails or on its middle."""
+    share = SHARES.get(part.way)
+    if part.kind != "satin" or share is None:
+        return None
+    return {"border_width": part.width, "border_share": share, "border_spacing": part.spacing, "border_pull": 0.0}
+
+
 CONSTRUCTION = plain(
     "satin_border", "Satin border", BORDER, SETTINGS, sewing, hides=band_of("border"), ends=Ends.LOOP,
-    **reaching("border"), shown_with={"border_width": 2.4}, findings=findings,
+    **reaching("border"), shown_with={"border_width": 2.4}, findings=findings, reads=reads,
 )  # fmt: skip

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import Ends, Sewn, Work
-from velamen.core.constructions.edge import reaching, round_corners, sides
+from collections.abc import Mapping
+
+from velamen.core.constructions.base import Ends, FoundPart, Sewn, Work
+from velamen.core.constructions.edge import SHARES, reaching, round_corners, sides
 from velamen.core.constructions.plain import BORDER, plain
 from velamen.core.geometry.corners import CORNERS
 from velamen.core.proofs.finding import Finding
@@ -37,6 +39,14 @@ def findings(sewn: Sewn) -> list[Finding]:
     return round_corners(work, work.region, sides(values, "zigzag"), 0.0, choice(values, "zigzag_corner"))
 
 
+def reads(part: FoundPart) -> Mapping[str, float | None] | None:
+    """A closed zigzag found, on one of its rails or on its middle."""
+    share = SHARES.get(part.way)
+    if part.kind != "zigzag" or share is None:
+        return None
+    return {"zigzag_width": part.width, "zigzag_share": share, "zigzag_spacing": part.spacing}
+
+
 CONSTRUCTION = plain(
-    "zigzag", "Zigzag", BORDER, SETTINGS, sewing, ends=Ends.LOOP, findings=findings, **reaching("zigzag")
+    "zigzag", "Zigzag", BORDER, SETTINGS, sewing, ends=Ends.LOOP, findings=findings, reads=reads, **reaching("zigzag")
 )

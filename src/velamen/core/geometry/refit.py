@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
+from shapely import Polygon
 
 from velamen.core.arrays import Array, Index, numbered
-from velamen.core.geometry.curves import Samples, fitted
+from velamen.core.geometry.curves import Samples, fitted, flatten_nodes
 from velamen.core.geometry.polyline import ring_arc_lengths
+from velamen.core.geometry.region import boundaries
 
 STEP = 0.4  # mm between samples on curves
 CORNER = np.radians(28.0)  # a turn from which a point of an outline is a corner
@@ -36,6 +38,17 @@ def ring_nodes(ring: Array, tolerance: float) -> Array:
     nodes = fitted(Samples(points, *ends, before, after, marked), tolerance)[0]
     nodes[0, 2:4] = nodes[-1, 2:4]
     return nodes[:-1]
+
+
+def curved(area: Polygon, tolerance: float) -> tuple[Polygon, list[Array]]:
+    """An area out of curves fitted to its outlines within a tolerance in mm, and those, a list for each outline.
+
+    The area as it is and no curves where they would cross one another.
+    """
+    nodes = [ring_nodes(ring, tolerance) for ring in boundaries(area)]
+    outer, *holes = [flatten_nodes(one) for one in nodes]
+    whole = Polygon(outer, holes)
+    return (whole, nodes) if whole.is_valid else (area, [])
 
 
 def corners_of(ring: Array, reach: float, least: float) -> Index:

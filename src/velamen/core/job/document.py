@@ -10,6 +10,7 @@ import msgspec
 from msgspec import Struct
 
 from velamen.core.errors import BadInput, within
+from velamen.core.job.needles import Needles
 from velamen.core.job.shape import Backdrop, Maker, Shape
 from velamen.core.materials.library import Library, library_with, pick, shipped
 from velamen.core.setting import Plain
@@ -129,6 +130,13 @@ class Strip(Struct, frozen=True, forbid_unknown_fields=True):
     fullness: float = 1.0
 
 
+class StitchFile(Struct, frozen=True, forbid_unknown_fields=True):
+    """A stitch file that parts were taken from: the key under which it is kept, and its name."""
+
+    key: str
+    name: str
+
+
 class Job(Struct, frozen=True, forbid_unknown_fields=True):
     """A piece of work. pieces: in stack order, first sewn first.
 
@@ -136,7 +144,8 @@ class Job(Struct, frozen=True, forbid_unknown_fields=True):
     were when they were chosen; all other keys mean the shipped rows. makers: texts and outlines
     that keep shapes alive; backdrop: a picture to trace from; routes: groups sewn on without trims;
     order: keys of steps that are sewn in another order than the stack's; repeat: copies in the hoop;
-    wanted: pieces that are to be sewn altogether, 0 where nobody has said; strip: a length to be sewn instead.
+    wanted: pieces that are to be sewn altogether, 0 where nobody has said; strip: a length to be sewn instead;
+    needles: lists of needle points by name, those that shapes are the outlines of; files: stitch files it came from.
     """
 
     velamen_job: int = FORMAT
@@ -152,6 +161,8 @@ class Job(Struct, frozen=True, forbid_unknown_fields=True):
     repeat: Repeat | None = None
     wanted: int = 0
     strip: Strip | None = None
+    needles: dict[str, Needles] = {}
+    files: list[StitchFile] = []
 
     @property
     def library(self) -> Library:

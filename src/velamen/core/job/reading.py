@@ -9,6 +9,7 @@ import msgspec
 
 from velamen.core.errors import BadInput
 from velamen.core.job.document import FORMAT, Job, Piece, change, check_brief, check_repeat, check_strip, check_wanted
+from velamen.core.job.needles import Needles, check_needles
 from velamen.core.job.references import check_held, check_references, pruned
 from velamen.core.job.shape import check_makers, check_place, check_shape
 from velamen.core.materials.library import Library, pick
@@ -45,6 +46,22 @@ def write_job(job: Job) -> bytes:
     return msgspec.json.encode(job, order="deterministic")
 
 
+def needles_named(job: Job) -> list[str]:
+    """Names of the needle points that shapes of a job are the outlines of, each once."""
+    return list(dict.fromkeys(one.needles for one in job.shapes if one.needles))
+
+
+def without_needles(job: Job) -> Job:
+    """The job as it is kept beside its needle points."""
+    return change(job, needles={}) if job.needles else job
+
+
+def with_needles(job: Job, known: Mapping[str, Needles]) -> Job:
+    """The job with the needle points that it names, as far as they are known, and no others."""
+    wanted = {key: known[key] for key in needles_named(job) if key in known}
+    return change(job, needles=wanted) if wanted.keys() != job.needles.keys() else job
+
+
 def migrated(job: Job) -> Job:
     """A job of an earlier format as the present one has it."""
     while job.velamen_job in STEPS:
@@ -79,6 +96,7 @@ def check_job(job: Job) -> Job:
         if shape.die:
             pick(library.dies, shape.die, "cutting die")
     check_makers(job.makers)
+    check_needles(job.needles, needles_named(job))
     for piece in job.pieces:
         _check_piece(piece, library)
     for route in job.routes:

@@ -16,9 +16,12 @@ from velamen.core.errors import BadInput
 Node = tuple[float, float, float, float, float, float]
 """A curve node: its place, the handle before it and the one after it, all in mm."""
 
+Frame = tuple[float, float, float, float, float, float]
+AS_IT_IS: Frame = (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)
 RAIL = "rail"
 LINES = ("direction", "guide", RAIL)
 MOST_LINES = 60
+FLATTEST = 1e-6  # of the area of needle points that is left of it
 FARTHEST, WIDEST = 2000.0, 1500.0  # mm from the middle of the field, and across
 
 
@@ -35,7 +38,9 @@ class Shape(Struct, frozen=True, forbid_unknown_fields=True):
 
     nodes: curves that the rings come from, a list for each ring, or none at all; open: the one
     ring is a line with two ends; group: key shared by shapes that are chosen together; maker: id
-    of the text or outline that makes this shape; die: key of the cutting die that fixes its size.
+    of the text or outline that makes this shape; die: key of the cutting die that fixes its size;
+    needles: name of the needle points whose outline it is, "" for a shape of its own, and placed: where those were
+    moved, turned and sized to, as in Text.
     """
 
     id: str
@@ -49,6 +54,8 @@ class Shape(Struct, frozen=True, forbid_unknown_fields=True):
     hidden: bool = False
     die: str = ""
     lines: list[Line] = []
+    needles: str = ""
+    placed: Frame = AS_IT_IS
 
 
 class Text(Struct, frozen=True, forbid_unknown_fields=True, tag="text"):
@@ -70,7 +77,7 @@ class Text(Struct, frozen=True, forbid_unknown_fields=True, tag="text"):
     joined: bool = False
     style: str = "lines"
     kerns: dict[str, float] = {}
-    matrix: tuple[float, float, float, float, float, float] = (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)
+    matrix: Frame = AS_IT_IS
 
 
 class Around(Struct, frozen=True, forbid_unknown_fields=True, tag="around"):
@@ -100,8 +107,8 @@ class Backdrop(Struct, frozen=True, forbid_unknown_fields=True):
 
 
 def reshaped(shape: Shape, rings: Sequence[Array], nodes: Sequence[Array] = ()) -> Shape:
-    """A shape with other rings; its curves are those given, or none."""
-    return msgspec.structs.replace(shape, rings=plain(rings), nodes=plain(nodes))
+    """A shape with other rings, of no needle points; its curves are those given, or none."""
+    return msgspec.structs.replace(shape, rings=plain(rings), nodes=plain(nodes), needles="", placed=AS_IT_IS)
 
 
 def transformed(shape: Shape, matrix: Array, shift: Array) -> Shape:
@@ -113,7 +120,30 @@ def transformed(shape: Shape, matrix: Array, shift: Array) -> Shape:
 
     nodes = [over(ring) for ring in shape.nodes]
     lines = [Line(line.kind, plain([over(line.points)])[0]) for line in shape.lines]
-    return msgspec.structs.replace(reshaped(shape, [over(ring) for ring in shape.rings], nodes), lines=lines)
+    placed = framed(shape.placed, matrix, shift) if shape.needles else shape.placed
+    changed = reshaped(shape, [over(ring) for ring in shape.rings], nodes)
+    return msgspec.structs.replace(changed, lines=lines, needles=shape.needles, placed=placed)
+
+
+def framed(frame: Frame, matrix: Array, shift: Array) -> Frame:
+    """A frame under `point @ matrix + shift`."""
+    old = np.array(frame).reshape(3, 2)
+    a, b, c, d, e, f = np.round(np.concatenate([(old[:2] @ matrix).ravel(), old[2] @ matrix + shift]), 8).tolist()
+    return a, b, c, d, e, f
+
+
+def in_frame(points: Array, frame: Frame) -> Array:
+    """Points (n, 2) where a frame puts them."""
+    if frame == AS_IT_IS:
+        return points
+    linear = np.array(frame).reshape(3, 2)
+    return np.asarray(points @ linear[:2] + linear[2])
+
+
+def out_of_frame(points: Array, frame: Frame) -> Array:
+    """Points (n, 2) as they were before a frame put them there."""
+    linear = np.array(frame).reshape(3, 2)
+    return np.asarray((points - linear[2]) @ np.linalg.inv(linear[:2]))
 
 
 def plain(rings: Sequence[Array]) -> list[Any]:
@@ -130,6 +160,8 @@ def check_shape(shape: Shape) -> None:
         raise BadInput(f"Shape {shape.name!r} is an open line with {len(shape.rings)} rings: a line has one.")
     if shape.nodes and len(shape.nodes) != len(shape.rings):
         raise BadInput(f"Shape {shape.name!r} has curves for {len(shape.nodes)} of {len(shape.rings)} rings.")
+    if shape.needles and not abs(np.linalg.det(np.array(shape.placed[:4]).reshape(2, 2))) > FLATTEST:
+        raise BadInput(f"Shape {shape.name!r} has needle points pressed flat: bring them in again.")
     if len(shape.lines) > MOST_LINES:
         raise BadInput(f"Shape {shape.name!r} has {len(shape.lines)} lines: at most {MOST_LINES} guide its stitches.")
     for line in shape.lines:

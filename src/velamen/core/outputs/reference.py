@@ -165,6 +165,8 @@ def settings_page() -> str:
 
 
 def _settings(settings: tuple[Setting, ...]) -> list[str]:
+    if not settings:
+        return ["Nothing of it is set: it is sewn as it came.", ""]
     lines = ["| key | name | unit | bounds | meaning |", "|---|---|---|---|---|"]
     for one in settings:
         bounds = f"{one.low:g} to {one.high:g}" if one.kind == "number" else one.kind

@@ -56,10 +56,12 @@ def read_csv(text: str, unit: str = "", columns: str = "") -> StitchRows:
     places = _places(body, known, command, bool(header))
     scale = UNITS[unit] if unit else _unit(header, known, places, command)
     xy = places * scale
-    thread = _threads(body, known.thread, command)
+    thread, names = _threads(body, known.thread, command)
     if known.command < 0:
         command = _with_jumps(xy, thread)
-    return StitchRows(xy, command, thread)
+    used = [one for one in (known.x, known.y, known.command, known.thread) if one >= 0]
+    told = ",".join(header[one] if one < len(header) else str(one + 1) for one in used)
+    return StitchRows(xy, command, thread, names, next(key for key, size in UNITS.items() if size == scale), told)
 
 
 def _is_number(text: str) -> bool:
@@ -159,13 +161,13 @@ def _unit(header: Sequence[str], known: Columns, places: Array, command: NDArray
     return 1.0
 
 
-def _threads(body: Sequence[Sequence[str]], column: int, command: NDArray[np.uint8]) -> Index:
-    """Numbers of threads in the order they come: by their column, or one more at every change."""
+def _threads(body: Sequence[Sequence[str]], column: int, command: NDArray[np.uint8]) -> tuple[Index, tuple[str, ...]]:
+    """Numbers of threads in the order they come, and their names: by their column, or one more at every change."""
     if column < 0:
-        return np.cumsum(command == COLOR).astype(np.int64)
-    names = [row[column] if column < len(row) else "" for row in body]
+        return np.cumsum(command == COLOR).astype(np.int64), ()
+    names = [row[column].strip() if column < len(row) else "" for row in body]
     number: dict[str, int] = {}
-    return np.array([number.setdefault(name, len(number)) for name in names], dtype=np.int64)
+    return np.array([number.setdefault(name, len(number)) for name in names], dtype=np.int64), tuple(number)
 
 
 def _with_jumps(xy: Array, thread: Index) -> NDArray[np.uint8]:

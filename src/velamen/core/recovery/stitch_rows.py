@@ -26,11 +26,15 @@ WORDS: Mapping[str, int] = {
 
 @dataclass(frozen=True)
 class StitchRows:
-    """xy: (n, 2) mm; command: (n,) as in a stitch plan; thread: (n,) number of the thread, from 0."""
+    """xy: (n, 2) mm; command: (n,) as in a stitch plan; thread: (n,) number of the thread, from 0; names: what the
+    file calls threads, by number, where it does; unit, columns: as which it was read, "" where it says so itself."""
 
     xy: Array
     command: NDArray[np.uint8]
     thread: Index
+    names: tuple[str, ...] = ()
+    unit: str = ""
+    columns: str = ""
 
     @property
     def stitches(self) -> int:

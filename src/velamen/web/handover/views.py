@@ -17,7 +17,6 @@ from velamen.core.edits.stack import copies
 from velamen.core.errors import BadInput
 from velamen.core.job.document import ORDERS, Repeat
 from velamen.core.job.document import Job as Document
-from velamen.core.job.reading import write_job
 from velamen.core.lengths import read_length
 from velamen.core.numbers import read_number
 from velamen.core.outputs.differences import COMPARED
@@ -146,7 +145,7 @@ def _frozen(job: Job) -> HandedOver:
     names = [name for name in KINDS if name != "job.json"]
     files = outside(f"Handing over {job.name}", tasks.files, packed(build), names)
     return handed.freeze(
-        job.head, {**files, "job.json": job.head.data}, kept.version(), len(build.hooping.xy[build.hooping.sewn])
+        job.head, {**files, "job.json": job.head.whole}, kept.version(), len(build.hooping.xy[build.hooping.sewn])
     )
 
 
@@ -182,7 +181,7 @@ def download(request: HttpRequest, job_id: int, name: str) -> HttpResponse:
     job = shop_job(request, job_id)
     if name not in KINDS:
         raise Http404
-    data = write_job(job.head.read()) if name == "job.json" else _written(build_of(job.head), name)
+    data = job.head.whole if name == "job.json" else _written(build_of(job.head), name)
     return _sent(data, name, slugify(job.name)[:60] or "job")
 
 

@@ -22,7 +22,7 @@ def exported(shop: Shop) -> IO[bytes]:
         for job in Job.objects.filter(shop=shop).select_related("head__base").iterator(20):
             name = f"{slugify(job.name)[:60] or 'job'}-{job.pk}"
             where = "bin" if job.binned else "jobs"
-            folder.writestr(f"{where}/{name}.json", job.head.data)
+            folder.writestr(f"{where}/{name}.json", job.head.whole)
         for source in Source.objects.filter(shop=shop).iterator(5):
             folder.writestr(f"artwork/{source.key[:8]}-{_file_name(source.name)}", bytes(source.data))
         folder.writestr("library.json", json.dumps(_library(shop), indent=1, ensure_ascii=False))

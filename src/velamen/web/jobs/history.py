@@ -11,8 +11,9 @@ from django.db.models import Max, Q
 from django.utils import timezone
 
 from velamen.core.job.document import Job as Document
-from velamen.core.job.reading import write_job
+from velamen.core.job.reading import without_needles, write_job
 from velamen.web.accounts.models import Shop
+from velamen.web.jobs import needle_lists
 from velamen.web.jobs.models import Job, Revision
 from velamen.web.jobs.packing import difference, whole
 
@@ -128,7 +129,8 @@ def _show(job: Job, revision: Revision, document: Document) -> None:
 def _append(
     job: Job, parent: Revision | None, user: Any, document: Document, label: str, aside: bool, burst: str = ""
 ) -> Revision:
-    data = write_job(document)
+    needle_lists.keep(job.shop_id, document)
+    data = write_job(without_needles(document))
     last = job.revisions.aggregate(last=Max("number"))["last"] or 0
     packed, base = packed_on(data, parent)
     return Revision.objects.create(

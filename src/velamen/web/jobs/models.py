@@ -5,9 +5,10 @@ from django.db import models
 
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job as Document
-from velamen.core.job.reading import stored_job
+from velamen.core.job.reading import stored_job, write_job
 from velamen.core.memo import worked_out
 from velamen.web.accounts.models import Shop
+from velamen.web.jobs.needle_lists import attached
 from velamen.web.jobs.packing import unpacked
 
 
@@ -101,4 +102,12 @@ class Revision(models.Model):
 
     @worked_out
     def _document(self) -> Document:
-        return stored_job(self.data)
+        return attached(self.job.shop_id, stored_job(self.data))
+
+    @property
+    def whole(self) -> bytes:
+        """The job document with its needle points, as it goes elsewhere; as it was written where it has none."""
+        try:
+            return write_job(document) if (document := self.read()).needles else self.data
+        except Unreadable:
+            return self.data

@@ -9,7 +9,7 @@ from velamen.core.constructions.applique.edge_proof import EDGE_COVER
 from velamen.core.constructions.applique.findings import findings, precut, trimmed_now
 from velamen.core.constructions.applique.operations import operations
 from velamen.core.constructions.applique.settings import BITES, CLOSE, SETTINGS
-from velamen.core.constructions.base import Construction, Ends, Family, Sample, Work
+from velamen.core.constructions.base import Construction, Ends, Family, FoundPart, Sample, Work
 from velamen.core.constructions.edge import outside
 from velamen.core.geometry.narrow import narrowest
 from velamen.core.geometry.region import Area, band
@@ -65,11 +65,16 @@ def rigid(shape: Shape) -> str:
     return f"{shape.name!r} is cut with a die, so it keeps its size: free it from the die first." if shape.die else ""
 
 
+def reads(part: FoundPart) -> Mapping[str, float | None] | None:
+    """A cover found: as wide as it was, as dense as it should be."""
+    return {"cover_width": part.width} if part.way == "cloth" and part.kind in ("satin", "zigzag") else None
+
+
 CONSTRUCTION = Construction(
     "applique", "Appliqué", SETTINGS, operations, Family.CLOTH, default_for="area", derive=derive,
     materials=frozenset({"cloth", "foam"}), stands_on=stands_on, beyond=beyond, pointed=pointed, ends=Ends.LOOP,
     shown_on=Sample.BODY,
     shown_with={"cover_width": 2.4},
-    proofs=(EDGE_COVER,), findings=findings, rigid=rigid,
+    proofs=(EDGE_COVER,), findings=findings, rigid=rigid, reads=reads,
     ways={"notch_narrow": precut, "cutout_small": precut, "lay_not_flat": trimmed_now},
 )  # fmt: skip

@@ -30,13 +30,23 @@ def chosen_shapes(job: Job, ids: Sequence[str], least: int = 1) -> list[Shape]:
     return chosen
 
 
-def free_shapes(job: Job, ids: Sequence[str], least: int = 1, size: bool = False) -> list[Shape]:
-    """Chosen shapes that may be changed. size: also in size or outline, which a cutting die fixes."""
+def free_shapes(
+    job: Job, ids: Sequence[str], least: int = 1, size: bool = False, outline: bool = False
+) -> list[Shape]:
+    """Chosen shapes that may be changed. size: also in size, which a cutting die fixes; outline: also in outline,
+    which needle points fix besides."""
     chosen = chosen_shapes(job, ids, least)
     locked = next((shape for shape in chosen if shape.locked), None)
     if locked is not None:
         raise BadInput(f"{locked.name!r} is locked: unlock it first.")
-    cut = next((shape for shape in chosen if shape.die), None) if size else None
+    points = {piece.shape for piece in job.pieces if construction(piece.construct).needles} if outline else set()
+    sewn = next((shape for shape in chosen if shape.needles and shape.id in points), None)
+    if sewn is not None:
+        raise BadInput(
+            f"The outline of {sewn.name!r} follows its needle points: change those on Build, "
+            "or sew it as something else."
+        )
+    cut = next((shape for shape in chosen if shape.die), None) if size or outline else None
     if cut is not None:
         raise BadInput(
             f"{cut.name!r} is cut with a die, so its outline and size are fixed: free it from the die first."
@@ -60,8 +70,8 @@ def grown(job: Job, ids: Sequence[str], factor: float) -> Job:
 
 
 def areas(job: Job, ids: Sequence[str], least: int = 1, size: bool = False) -> list[Shape]:
-    """Chosen shapes that may be changed and are no open lines."""
-    chosen = free_shapes(job, ids, least, size)
+    """Chosen shapes that may be changed and are no open lines. size: also in size and outline."""
+    chosen = free_shapes(job, ids, least, outline=size)
     line = next((shape for shape in chosen if shape.open), None)
     if line is not None:
         raise BadInput(f"{line.name!r} is an open line: close it, or give it a width, first.")

@@ -54,7 +54,12 @@ def copied(job: Job, other: Job, ids: Sequence[str], matrix: Array, shift: Array
         makers=[*job.makers, *(_maker(one, inside, matrix, shift) for one in makers)],
         routes=[*job.routes, *_routes(other, copies, matrix, shift)],
         order=[*job.order, *renamed_keys(other.order, copies.operation)],
+        needles={**job.needles, **{key: known for key, known in other.needles.items() if key in _needles(shapes)}},
     )  # fmt: skip
+
+
+def _needles(shapes: Sequence[Shape]) -> set[str]:
+    return {one.needles for one in shapes}
 
 
 def clip_of(job: Job, ids: Sequence[str]) -> Job:

@@ -7,7 +7,6 @@ from functools import lru_cache
 from typing import Any
 
 import msgspec
-import numpy as np
 import shapely
 from shapely import Polygon
 
@@ -21,7 +20,7 @@ from velamen.core.geometry.region import boundaries
 from velamen.core.job.document import Job, change
 from velamen.core.job.references import pruned
 from velamen.core.job.regions import region_of
-from velamen.core.job.shape import Around, Maker, Shape, Text, reshaped
+from velamen.core.job.shape import Around, Maker, Shape, Text, framed, in_frame, reshaped
 from velamen.core.memo import Same
 
 
@@ -122,9 +121,7 @@ def carried(job: Job, ids: Collection[str], matrix: Array, shift: Array) -> Job:
 
 def moved_text(text: Text, matrix: Array, shift: Array) -> Text:
     """A text under `point @ matrix + shift`."""
-    old = np.array(text.matrix).reshape(3, 2)
-    linear, place = old[:2] @ matrix, old[2] @ matrix + shift
-    return change(text, matrix=tuple(np.round(np.concatenate([linear.ravel(), place]), 8).tolist()))
+    return change(text, matrix=framed(text.matrix, matrix, shift))
 
 
 def free_maker(job: Job) -> str:
@@ -197,5 +194,4 @@ def _text(maker_json: bytes) -> list[tuple[str, Polygon]]:
         parts = [(" ".join(text.text.split())[:40], region) for region in reversed(word(letters))]
     else:
         parts = [(letter.text, region) for letter in letters for region in letter.regions]
-    frame = np.array(text.matrix).reshape(3, 2)
-    return [(name, shapely.transform(region, lambda points: points @ frame[:2] + frame[2])) for name, region in parts]
+    return [(name, shapely.transform(region, lambda points: in_frame(points, text.matrix))) for name, region in parts]
