@@ -40,7 +40,7 @@ def taken(found, wanted, cloths=None, job=None):
 
 
 def all_kept(found):
-    return {nth: KEEP for nth, one in enumerate(found.segments) if KEEP in ways_of(one)}
+    return {nth: KEEP for nth in range(len(found.segments)) if found.listed(nth)}
 
 
 @pytest.fixture(scope="module")
@@ -83,7 +83,11 @@ def test_an_applique_becomes_one_cloth_and_keeps_what_lies_on_top():
     job = change(job, pieces=[job.pieces[0], change(job.pieces[1], construct="fill")])
     found = recovered(file_of(build_job(job), "stitches.csv"))
     (proposal,) = found.proposals
-    after = taken(found, dict.fromkeys(proposal.on_top, KEEP) | dict.fromkeys(proposal.drops, KEEP), {0: ""})
+    after = taken(
+        found,
+        dict.fromkeys(filter(found.listed, proposal.on_top), KEEP) | dict.fromkeys(proposal.drops, KEEP),
+        {0: ""},
+    )
     cloth, *top = after.pieces
     assert (cloth.construct, [one.construct for one in top]) == ("applique", ["stitches"])
     region = region_of(after.shapes[0])

@@ -21,7 +21,7 @@ from velamen.web.board import views as board
 from velamen.web.handover import views as handover
 from velamen.web.library import shelf
 from velamen.web.library import views as library
-from velamen.web.stages import brief, guiding, proving, stacking, tracing, tryouts, under_way
+from velamen.web.stages import brief, guiding, proving, stacking, stitch_parts, tracing, tryouts, under_way
 from velamen.web.stages import views as stages
 from velamen.web.stages.parts import PartsView
 
@@ -34,6 +34,10 @@ job_patterns = [
     path("artwork/copy/", stages.copy_shapes, name="copy-shapes"),
     path("artwork/after/", stages.thinned, name="shapes-after"),
     path("artwork/parts/<slug:key>/", PartsView.as_view(), name="parts"),
+    path("artwork/stitches/<slug:key>/", stitch_parts.StitchPartsView.as_view(), name="stitch-parts"),
+    path("artwork/stitches/<slug:key>/rows.bin", stitch_parts.parts_data, name="stitch-rows"),
+    path("artwork/stitches/<slug:key>/cut.svg", stitch_parts.parts_cut, {"name": "cut.svg"}, name="parts-cut-svg"),
+    path("artwork/stitches/<slug:key>/cut.dxf", stitch_parts.parts_cut, {"name": "cut.dxf"}, name="parts-cut-dxf"),
     path("artwork/trace/", tracing.trace_page, name="trace"),
     path("artwork/trace/preview/", tracing.trace_preview, name="trace-preview"),
     path("artwork/trace/take/", tracing.take_trace, name="take-trace"),

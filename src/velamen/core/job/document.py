@@ -131,10 +131,13 @@ class Strip(Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class StitchFile(Struct, frozen=True, forbid_unknown_fields=True):
-    """A stitch file that parts were taken from: the key under which it is kept, and its name."""
+    """A stitch file that parts were taken from: the key under which it is kept, its name, and as which unit and
+    columns it was read, "" for as found."""
 
     key: str
     name: str
+    unit: str = ""
+    columns: str = ""
 
 
 class Job(Struct, frozen=True, forbid_unknown_fields=True):

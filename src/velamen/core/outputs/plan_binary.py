@@ -12,7 +12,9 @@ from typing import Any
 import msgspec
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
+from velamen.core.arrays import Array
 from velamen.core.building.build import Build
 from velamen.core.building.built_piece import BuiltPiece
 from velamen.core.geometry.region import Area, rings_of
@@ -62,14 +64,13 @@ def plan_binary(build: Build, hooping: bool = False) -> bytes:
     grid = build.grid if hooping else None
     shown = build.hooped if grid else build
     plan = shown.plan
-    header = msgspec.json.encode(_header(shown, grid))
+    return binary(msgspec.json.encode(_header(shown, grid)), plan.xy, plan.command)
+
+
+def binary(header: bytes, xy: Array, command: NDArray[np.uint8]) -> bytes:
+    """A header and rows in that layout."""
     header += b" " * (-len(header) % 4)
-    return b"".join([
-        len(header).to_bytes(4, "little"),
-        header,
-        plan.xy.astype("<f4").tobytes(),
-        plan.command.tobytes(),
-    ])  # fmt: skip
+    return b"".join([len(header).to_bytes(4, "little"), header, xy.astype("<f4").tobytes(), command.tobytes()])
 
 
 def _header(build: Build, grid: Grid | None) -> dict[str, Any]:

@@ -34,14 +34,20 @@ def write_recovered(segments: Sequence[Segment], found: Sequence[Proposal], out:
 
 def write_cut(area: Area, name: str, out: Path) -> list[Path]:
     """Writes a cut line as cut.svg and cut.dxf; their paths."""
+    out.mkdir(parents=True, exist_ok=True)
+    written = []
+    for file, text in cut_files(area, name).items():
+        written.append(out / file)
+        written[-1].write_text(text, encoding="utf-8")
+    return written
+
+
+def cut_files(area: Area, name: str) -> dict[str, str]:
+    """A cut line as the text of cut.svg and cut.dxf."""
     rings = tuple(boundaries(area))
     place = float(area.bounds[0]), float(area.bounds[3]) + 2 * LABEL
     cuts = [Cut("recovered", name, "cloth", False, rings, name, place)]
-    written = [out / "cut.svg", out / "cut.dxf"]
-    out.mkdir(parents=True, exist_ok=True)
-    written[0].write_text(svg_of(name, cuts, MATERIAL), encoding="utf-8")
-    written[1].write_text(dxf_of(cuts, MATERIAL), encoding="utf-8")
-    return written
+    return {"cut.svg": svg_of(name, cuts, MATERIAL), "cut.dxf": dxf_of(cuts, MATERIAL)}
 
 
 def _row(nth: int, one: Segment) -> dict[str, Any]:

@@ -92,17 +92,23 @@ def _guessed(header: Sequence[str], body: Sequence[Sequence[str]]) -> Columns:
     named = {
         key: next((nth for nth, one in enumerate(header) if name.search(one)), -1) for key, name in NAMES.items()
     }
-    if named["x"] >= 0 and named["y"] >= 0:
-        return Columns(named["x"], named["y"], named["command"], named["thread"])
     some = body[: min(len(body), 200)]
+    if named["x"] >= 0 and named["y"] >= 0:
+        told = named["command"] if named["command"] >= 0 else _told(some)
+        return Columns(named["x"], named["y"], told, named["thread"])
     numbers = [nth for nth in range(len(some[0])) if all(nth < len(row) and _is_number(row[nth]) for row in some)]
     first = [float(row[numbers[0]]) for row in some] if len(numbers) > 2 else []
     left = numbers[1:] if first and all(np.diff(first) == 1.0) else numbers
     if len(left) < 2:
         raise BadInput("No columns of x and y were found: name them, as in --columns x,y,command.")
-    words = [nth for nth in range(len(some[0])) if nth not in numbers
-             and all(nth < len(row) and row[nth].strip().lower() in WORDS for row in some)]  # fmt: skip
-    return Columns(left[0], left[1], words[0] if words else -1)
+    return Columns(left[0], left[1], _told(some))
+
+
+def _told(some: Sequence[Sequence[str]]) -> int:
+    """The first column in which nothing but commands stands, -1 for none."""
+    found = (nth for nth in range(len(some[0])) if all(nth < len(row) and row[nth].strip().lower() in WORDS
+                                                       for row in some))  # fmt: skip
+    return next(found, -1)
 
 
 def _commands(body: Sequence[Sequence[str]], column: int, headed: bool) -> NDArray[np.uint8]:

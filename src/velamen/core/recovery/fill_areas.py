@@ -18,6 +18,7 @@ LONE, LONE_OFF, LONE_BOW, ROUNDS = 1.2, 0.021, 0.13, 4  # spacings, rad and mm o
 BESIDE = 0.4, 1.25  # spacings that a row lies off the one beside it
 LEAST, OFF = 0.1, 0.35  # mm of a step and of what two rows share; share of the middle step that others are off
 SLIVER = 1e-6  # mm² of no area
+SLIT, STRETCH = 0.85, 40.0  # half the spacings of a slit along rows that is closed, and how flat its ends are seen
 NEAR, NEXT = 0.4, 2.3  # spacings between which rows are neighbours
 MENDED, HOLE = 0.55, 3.0  # of a spacing that gaps are closed by, and of its square that a hole has at least
 
@@ -148,6 +149,10 @@ def _between(level: Array, left: Array, right: Array, spacing: float) -> Area:
     area = shapely.union_all(polygons[shapely.is_valid(polygons) & (shapely.area(polygons) > SLIVER)])
     by = MENDED * spacing
     area = shapely.buffer(shapely.buffer(area, by, join_style="mitre"), -by, join_style="mitre")
+    # Where sections meet a row may be missing: such slits are as long as they like, and low.
+    low = shapely.transform(area, lambda points: points * (STRETCH, 1.0))
+    low = shapely.buffer(shapely.buffer(low, SLIT * spacing, join_style="mitre"), -SLIT * spacing, join_style="mitre")
+    area = shapely.transform(low, lambda points: points / (STRETCH, 1.0))
     kept = [shapely.Polygon(part.exterior, [ring for ring in part.interiors
                                             if shapely.Polygon(ring).area > HOLE * spacing**2])
             for part in polygons_of(area)]  # fmt: skip

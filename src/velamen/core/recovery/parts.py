@@ -13,6 +13,7 @@ from velamen.core.recovery.rows_found import Strokes, fill_chains, strokes_of
 from velamen.core.recovery.strips import Stitches, Turns, cross_of, runs, shifted
 
 KINDS = ("run", "bean", "estitch", "zigzag", "satin", "fill", "tie", "travel")
+KIND_WORDS = dict(zip(KINDS, ("Run", "Bean", "E-stitch", "Zigzag", "Satin", "Fill", "Tie", "Travel"), strict=True))
 RUN, BEAN, ESTITCH, ZIGZAG, SATIN, FILL, TIE, TRAVEL = range(len(KINDS))
 SHARP, BLUNT = -0.17, 0.5  # cosines of a turn of a zigzag: over 100 degrees, and over 60 where sides take turns
 TURNS_ALIKE, LEAST_ZIGZAG = 0.6, 4  # share of turns to alternating sides, and points of a zigzag
@@ -28,6 +29,7 @@ WINDOW = 41  # stitches, of which most settle whether one among them is of a sat
 TIE_LONG, TIE_STITCHES = 0.85, 6  # mm and number of the stitches of a tie
 ABSORBED = {BEAN: 12, ESTITCH: 12, ZIGZAG: 4, SATIN: 4, FILL: 5}  # stitches that a piece between two of one kind has
 LEADS = 4  # stitches of a run between a tie and a bean or E-stitch, up to which it is their beginning
+HOP = 2  # stitches of a run between areas and ties, up to which it is travel
 BETWEEN = 40  # stitches of a run between two areas, up to which it is travel
 
 
@@ -195,7 +197,13 @@ def _tidied(found: Stitches, kind: Index, chain: Index) -> list[Part]:
         beside = [parts[at] for at in (nth - 1, nth + 1) if 0 <= at < len(parts)]
         beside = [one for one in beside if found.strip[one.first] == found.strip[here.first]]
         short = here.kind == RUN and here.last - here.first < BETWEEN
-        if short and len(beside) == 2 and all(one.kind in areas for one in beside):
+        hop = (
+            here.kind == RUN
+            and here.last - here.first < HOP
+            and len(beside) == 2
+            and all(one.kind in (TIE, *areas) for one in beside)
+        )
+        if hop or (short and len(beside) == 2 and all(one.kind in areas for one in beside)):
             kind[here.first : here.last + 1] = TRAVEL
     return _stretches(found, kind, chain)
 

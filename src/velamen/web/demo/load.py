@@ -22,8 +22,9 @@ from velamen.web.demo.chenille import CRAB, PICTURE, crab_document
 from velamen.web.demo.cutwork import NAPKIN, napkin_document
 from velamen.web.demo.foam import STARFISH, TIDE, starfish_document, tide_document
 from velamen.web.demo.lace import EDGING, FAN, edging_document, fan_document
+from velamen.web.demo.rope import LIST, ROPE, rope_document
 from velamen.web.jobs import history
-from velamen.web.stages.sources import keep
+from velamen.web.stages.sources import keep, keep_stitches, stitches_of
 
 SHOP = "Ormsel Loft"
 PERSON, MAIL = "maren", "maren@ormsel-loft.example"
@@ -114,6 +115,7 @@ def load_demo(password: str) -> list[str]:
     history.create(shop, person, badge_document(), "Demo job")
     for document in (fan_document(), edging_document(), tide_document(), starfish_document(), napkin_document()):
         history.create(shop, person, document, "Demo job")
+    history.create(shop, person, listed_document(shop), "Demo job")
     return [
         SHOP,
         CRAB,
@@ -125,6 +127,7 @@ def load_demo(password: str) -> list[str]:
         TIDE,
         STARFISH,
         NAPKIN,
+        ROPE,
     ]
 
 
@@ -132,6 +135,12 @@ def picture_document(shop: Shop) -> Job:
     """The demo job that was traced from a scanned drawing, which lies behind it."""
     source, _ = keep(shop, PICTURE, files("velamen.web.demo").joinpath(PICTURE).read_bytes())
     return crab_document(source.key)
+
+
+def listed_document(shop: Shop) -> Job:
+    """The demo job that came out of a stitch file."""
+    source = keep_stitches(shop, LIST, files("velamen.web.demo").joinpath(LIST).read_bytes(), "", "")
+    return rope_document(source.key, stitches_of(source, "", ""))
 
 
 def demo_document(demo: DemoJob) -> Job:

@@ -48,7 +48,9 @@ class Source(models.Model):
     shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="sources")
     key = models.CharField(max_length=32)
     name = models.CharField(max_length=120)
-    kind = models.CharField(max_length=8, choices=[("picture", "picture"), ("vector", "vector")])
+    kind = models.CharField(
+        max_length=8, choices=[("picture", "picture"), ("vector", "vector"), ("stitches", "stitches")]
+    )
     unit = models.CharField(max_length=2, blank=True)
     data = models.BinaryField()
     shown = models.BinaryField(default=b"")

@@ -85,6 +85,9 @@ class BriefForm(forms.Form):
 class ArtworkForm(forms.Form):
     """Artwork to bring in."""
 
-    artwork = forms.FileField(label="SVG, DXF or picture")
-    unit = forms.ChoiceField(choices=(("", ""), ("mm", "mm"), ("cm", "cm"), ("in", "inches")), required=False)
+    artwork = forms.FileField(label="SVG, DXF, picture or stitch file")
+    unit = forms.ChoiceField(
+        choices=(("", ""), ("mm", "mm"), ("cm", "cm"), ("in", "inches"), ("0.1mm", "0.1 mm")), required=False
+    )
+    columns = forms.CharField(max_length=120, required=False)
     revision = forms.IntegerField(widget=forms.HiddenInput)

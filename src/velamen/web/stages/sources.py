@@ -8,12 +8,15 @@ from io import BytesIO
 from typing import Any
 
 from django.http import Http404
+from django.utils.http import urlencode
 from PIL import Image
 
 from velamen.core.artwork.read import is_picture
 from velamen.core.artwork.svg import MAX_BYTES, Artwork
 from velamen.core.artwork.tracing.picture import Picture
 from velamen.core.errors import BadInput
+from velamen.core.job.document import StitchFile
+from velamen.core.recovery.recovered import Recovered
 from velamen.web.accounts.models import Shop
 from velamen.web.jobs.models import Source
 from velamen.web.work import tasks
@@ -21,6 +24,7 @@ from velamen.web.work.outside import outside
 
 SHOWN = 1400  # pixels of the longer side of a picture on the board
 NAMES = 120
+STITCH_FILES = (".csv", ".tsv", ".txt", ".gcode", ".nc", ".ngc")
 
 
 def read_upload(upload: Any) -> bytes:
@@ -61,6 +65,30 @@ def picture_of(source: Source) -> Picture:
 def artwork_of(source: Source) -> Artwork:
     """The artwork in a kept file."""
     return _artwork(bytes(source.data), source.unit)
+
+
+def stitches_of(source: Source, unit: str, columns: str) -> Recovered:
+    """The stitch file in a kept file, taken apart."""
+    return _stitches(bytes(source.data), unit, columns)
+
+
+@lru_cache(maxsize=4)
+def _stitches(data: bytes, unit: str, columns: str) -> Recovered:
+    return outside("Finding the parts", tasks.stitch_file, data, unit, columns)
+
+
+def keep_stitches(shop: Shop, name: str, data: bytes, unit: str, columns: str) -> Source:
+    """A stitch file kept for the shop, once it could be read."""
+    _stitches(data, unit, columns)
+    key = hashlib.blake2b(data, digest_size=16).hexdigest()
+    fields = {"kind": "stitches", "name": name[:NAMES] or "File", "data": data}
+    return Source.objects.get_or_create(shop=shop, key=key, defaults=fields)[0]
+
+
+def stitch_query(file: StitchFile) -> str:
+    """How a stitch file is to be read, as the query of its page's address."""
+    asked = {name: value for name, value in (("unit", file.unit), ("columns", file.columns)) if value}
+    return f"?{urlencode(asked)}" if asked else ""
 
 
 def _artwork(data: bytes, unit: str) -> Artwork:

@@ -9,6 +9,7 @@ from typing import Any
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.views import View
 from django.views.decorators.http import condition, require_GET, require_POST
 
@@ -23,7 +24,7 @@ from velamen.core.edits.stack.own_values import with_own
 from velamen.core.edits.stack.thread_routes import with_route
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job as Document
-from velamen.core.job.document import Piece
+from velamen.core.job.document import Piece, StitchFile
 from velamen.core.job.reading import write_job
 from velamen.core.numbers import read_number, read_whole
 from velamen.core.outputs.plan_binary import plan_binary
@@ -43,8 +44,10 @@ from velamen.web.stages.panels import hooping_shown, piece_context, stage
 from velamen.web.stages.plans import build_of, tag_of
 from velamen.web.stages.reshaping import previewed, reshaped
 from velamen.web.stages.shapes import burst_of
-from velamen.web.stages.sources import keep, picture_of, read_upload
+from velamen.web.stages.sources import STITCH_FILES, keep, keep_stitches, picture_of, read_upload, stitch_query
 from velamen.web.stages.typed import ids_of
+
+ARTWORK_FILES = (".svg", ".dxf", ".png", ".jpg", ".jpeg", ".webp")
 
 
 class ArtworkView(View):
@@ -59,8 +62,11 @@ class ArtworkView(View):
         if not form.is_valid():
             return self._show(request, job, form, status=422)
         upload, unit = form.cleaned_data["artwork"], form.cleaned_data["unit"]
+        listed = upload.name.lower().endswith(STITCH_FILES)
         try:
             data = read_upload(upload)
+            if listed:
+                return self._stitches(request, job, upload.name, data, form.cleaned_data)
             source, found = keep(request.shop, upload.name, data, unit)
             if isinstance(found, Picture):
                 return self._behind(request, job, source, found)
@@ -69,7 +75,14 @@ class ArtworkView(View):
             return self._bring(request, job, data, unit)
         except BadInput as error:
             form.add_error("artwork", str(error))
-            return self._show(request, job, form, status=422, unitless=isinstance(error, NoUnit))
+            asked = "columns" if listed else "unit" if isinstance(error, NoUnit) else ""
+            return self._show(request, job, form, status=422, asked=asked)
+
+    def _stitches(self, request: HttpRequest, job: Job, name: str, data: bytes, typed: Any) -> HttpResponse:
+        """The parts of a stitch file are chosen on a page of their own."""
+        source = keep_stitches(request.shop, name, data, typed["unit"], typed["columns"])
+        file = StitchFile(source.key, source.name, typed["unit"], typed["columns"])
+        return redirect(reverse("stitch-parts", args=(job.pk, source.key)) + stitch_query(file))
 
     def _bring(self, request: HttpRequest, job: Job, data: bytes, unit: str) -> HttpResponse:
         """All of a vector file comes in, chosen."""
@@ -97,12 +110,10 @@ class ArtworkView(View):
         )
         return redirect("trace", job.pk)
 
-    def _show(
-        self, request: HttpRequest, job: Job, form: Any, status: int = 200, unitless: bool = False
-    ) -> HttpResponse:
+    def _show(self, request: HttpRequest, job: Job, form: Any, status: int = 200, asked: str = "") -> HttpResponse:
         form = form or ArtworkForm(initial={"revision": job.head.number})
         chosen = request.session.pop("brought_in", [])
-        context = stage(request, job, "artwork") | {"form": form, "unitless": unitless}
+        context = stage(request, job, "artwork") | {"form": form, "asked": asked}
         return render(request, "stages/artwork.html", context | _board(request, job, chosen), status=status)
 
 
@@ -110,6 +121,12 @@ def _board(request: HttpRequest, job: Job, chosen: list[str]) -> dict[str, Any]:
     """The drawing board with its tools, and the picture behind it."""
     context = art_context(job.head.read(), shop_library(request.shop), chosen, typefaces.on_offer(request.shop))
     lies = context["document"].backdrop
+    context["takes"] = ",".join((*ARTWORK_FILES, *STITCH_FILES))
+    files = {one.key for one in context["document"].files}
+    there = (
+        set(Source.objects.filter(shop=request.shop, key__in=files).values_list("key", flat=True)) if files else set()
+    )
+    context["files"] = [(one, stitch_query(one)) for one in context["document"].files if one.key in there]
     source = Source.objects.filter(shop=request.shop, key=lies.picture).first() if lies else None
     if source is not None:
         rows, columns = picture_of(source).colours.shape[:2]

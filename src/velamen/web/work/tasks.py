@@ -21,6 +21,7 @@ from velamen.core.job.reading import stored_job, write_job
 from velamen.core.outputs.differences import Differences, differences
 from velamen.core.outputs.folder import file_of
 from velamen.core.outputs.picture import Box
+from velamen.core.recovery.recovered import Recovered, recovered
 from velamen.core.variants.tryouts import Tried, pictured, tried, variants
 
 
@@ -63,6 +64,11 @@ def typeface(told: Told, data: bytes) -> str:
 def artwork(told: Told, data: bytes, unit: str) -> Artwork:
     """A vector file read."""
     return read_artwork(data, unit)
+
+
+def stitch_file(told: Told, data: bytes, unit: str, columns: str) -> Recovered:
+    """A stitch file taken apart."""
+    return recovered(data, unit, columns)
 
 
 def picture(told: Told, data: bytes) -> Picture:

@@ -6,6 +6,7 @@ from collections.abc import Collection, Mapping, Sequence
 
 import numpy as np
 import shapely
+from PIL import ImageColor
 from shapely import Polygon
 
 from velamen.core.arrays import Array
@@ -22,11 +23,11 @@ from velamen.core.materials.colour import matching_cloths, nearest_thread
 from velamen.core.materials.hoops import hoop_for
 from velamen.core.materials.library import Library, pick
 from velamen.core.recovery.kept_points import kept_points
+from velamen.core.recovery.one_repeat import one_repeat
 from velamen.core.recovery.proposals import Proposal
 from velamen.core.recovery.recovered import Recovered
-from velamen.core.recovery.segments import Segment
 from velamen.core.recovery.strips import Stitches, stitches_of
-from velamen.core.recovery.ways import DROP, KEEP, LEADING, OUTLINE, WAYS, shapes_of, ways_of
+from velamen.core.recovery.ways import DROP, KEEP, OUTLINE, WAYS, shapes_of, ways_of
 from velamen.core.setting import Plain
 
 MARGIN = 6.0  # mm round all of it within a hoop
@@ -45,11 +46,20 @@ def thread_keys(found: Recovered, library: Library) -> list[str]:
         name = names[nth] if nth < len(names) else ""
         if name in library.threads:
             keys.append(name)
-        elif len(name) == 7 and name[0] == "#" and all(one in "0123456789abcdef" for one in name[1:].lower()):
-            keys.append(nearest_thread(name.lower(), library).key)
+        elif colour := _colour(name):
+            keys.append(nearest_thread(colour, library).key)
         else:
             keys.append(apart[nth % len(apart)])
     return keys
+
+
+def _colour(name: str) -> str:
+    """A colour by one of its usual names or figures as "#rrggbb", "" where it is none."""
+    try:
+        red, green, blue = ImageColor.getrgb(name)[:3]
+    except ValueError:
+        return ""
+    return f"#{red:02x}{green:02x}{blue:02x}"
 
 
 def take_stitch_parts(
@@ -66,14 +76,16 @@ def take_stitch_parts(
     taken = {nth for key in cloths for nth in _parts_of(found.proposals[key])}
     wanted = {nth: way for nth, way in wanted.items() if nth not in taken and way != DROP}
     for nth, way in wanted.items():
-        if not 0 <= nth < len(found.segments) or way not in ways_of(found.segments[nth]):
-            raise BadInput(f"Part {nth + 1} cannot become {WAYS.get(way, way[:20])!r}: reload the page.")
+        if not found.listed(nth) or way not in ways_of(found.segments[nth]):
+            raise BadInput(
+                f"Part {found.numbers.get(nth, nth)} cannot become {WAYS.get(way, way[:20])!r}: reload the page."
+            )
     if not wanted and not cloths:
         raise BadInput("Every part is dropped: keep one, or turn one into a shape.")
     job = _hooped(job, found)
     steps = [(found.proposals[key].placement[0], key, CLOTH) for key in cloths]
     steps += [(nth, nth, way) for nth, way in wanted.items() if way != KEEP]
-    groups = _groups(found.segments, {nth for nth, way in wanted.items() if way == KEEP})
+    groups = _groups(found, {nth for nth, way in wanted.items() if way == KEEP})
     steps += [(first, last, KEEP) for first, last in groups]
     for first, other, way in sorted(steps):
         if way == CLOTH:
@@ -86,14 +98,30 @@ def take_stitch_parts(
     return change(job, files=files)
 
 
+def take_repeat(
+    job: Job, found: Recovered, file: StitchFile, lines: tuple[float, float], upright: bool, threads: Sequence[str]
+) -> Job:
+    """The job with one repeat of a strip, cut out of a stitch file at two lines, as needle points.
+
+    lines: mm on the field, the x of both, or the y where the strip runs upright.
+    """
+    plan = _Taking(found, threads)
+    off = float(found.shift[1 if upright else 0])
+    kind = next(one for one in constructions().values() if one.needles)
+    job = _hooped(job, found)
+    for thread, strands in one_repeat(plan.stitches, lines[0] - off, lines[1] - off, upright):
+        job = with_needle_piece(job, "Repeat", strands, found.shift, plan.like(job, thread, kind, {}))
+    return change(job, files=job.files if file in job.files else [*job.files, file])
+
+
 def _parts_of(one: Proposal) -> tuple[int, ...]:
     return (*one.placement, *one.drops)
 
 
-def _groups(segments: Sequence[Segment], kept: Collection[int]) -> list[tuple[int, int]]:
-    """First and last of kept parts that follow one another in one thread, with nothing between them but ties."""
+def _groups(found: Recovered, kept: Collection[int]) -> list[tuple[int, int]]:
+    """First and last of kept parts that follow one another in one thread, with nothing of others between them."""
     groups: list[tuple[int, int]] = []
-    listed = [nth for nth, one in enumerate(segments) if one.kind not in LEADING]
+    segments, listed = found.segments, list(found.numbers)
     for before, nth in zip([-1, *listed], listed, strict=False):
         if nth not in kept:
             continue
@@ -130,11 +158,15 @@ class _Taking:
     def needles(self, job: Job, first: int, last: int) -> Job:
         """Parts kept as they are."""
         segments = self.found.segments
-        strands = kept_points(self.stitches, segments, first, last)
+        strands = kept_points(self.stitches, segments, self.found.first_of(first), last)
         kind = next(one for one in constructions().values() if one.needles)
         like = self.like(job, segments[first].thread, kind, {})
         alone = first == last
-        name = segments[first].kind.capitalize() if alone else f"Parts {first + 1} to {last + 1}"
+        name = (
+            segments[first].kind.capitalize()
+            if alone
+            else f"Parts {self.found.numbers[first]} to {self.found.numbers[last]}"
+        )
         return with_needle_piece(job, name, strands, self.found.shift, like)
 
     def shapes(self, job: Job, nth: int, way: str) -> Job:
