@@ -24,6 +24,7 @@ from velamen.core.materials.hoops import hoop_for
 from velamen.core.materials.library import Library, pick
 from velamen.core.recovery.kept_points import kept_points
 from velamen.core.recovery.one_repeat import one_repeat
+from velamen.core.recovery.parts import KIND_WORDS
 from velamen.core.recovery.proposals import Proposal
 from velamen.core.recovery.recovered import Recovered
 from velamen.core.recovery.strips import Stitches, stitches_of
@@ -163,7 +164,7 @@ class _Taking:
         like = self.like(job, segments[first].thread, kind, {})
         alone = first == last
         name = (
-            segments[first].kind.capitalize()
+            KIND_WORDS[segments[first].kind]
             if alone
             else f"Parts {self.found.numbers[first]} to {self.found.numbers[last]}"
         )
@@ -175,7 +176,7 @@ class _Taking:
         areas, line = shapes_of(one, way)
         kind, own = sewn_like(FoundPart(one.kind, way, one.spacing, one.width, one.angle), line is not None)
         like = self.like(job, one.thread, kind, own)
-        name = f"{one.kind.capitalize()} {WAYS[way].lower()}" if way != OUTLINE else one.kind.capitalize()
+        name = KIND_WORDS[one.kind] + (f" {WAYS[way].lower()}" if way != OUTLINE else "")
         if line is not None:
             return self._line(job, name, line, like)
         for area in areas:
