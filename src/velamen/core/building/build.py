@@ -11,6 +11,7 @@ import shapely
 
 from velamen.core.arrays import Array
 from velamen.core.building.built_piece import BuiltPiece
+from velamen.core.building.by_hand import over_passes
 from velamen.core.building.following import sewn_area
 from velamen.core.building.lace import is_lace, lace_findings, openings, rinse_of, table_under
 from velamen.core.building.lost import Lost, setting_aside
@@ -316,14 +317,15 @@ def _built(one: PieceValues) -> BuiltPiece:
     if threads:
         passes = {key: tuple(replace(each, thread=threads.get(each.role, each.thread)) for each in found)
                   for key, found in passes.items()}  # fmt: skip
-    return BuiltPiece(one.piece, one.work, one.values, operations, passes)
+    passes, unfit = over_passes(one.piece, passes)
+    return BuiltPiece(one.piece, one.work, one.values, operations, passes, unfit)
 
 
 def take_up(build: Build) -> None:
     """Makes known what a build from elsewhere holds, so that an edit of it works out only what it touches."""
     for one in build.pieces:
         given = given_of(one.piece, one.work, one.values, one.operations)
-        if not one.piece.threads:
+        if not one.piece.threads and not one.piece.by_hand:
             known_from(one.passes, sewn, given)
         if (proved := vars(one).get("proved")) is not None:
             known_from(proved, judged, given)

@@ -27,6 +27,7 @@ class BuiltPiece:
     values: Values
     operations: tuple[Operation, ...]  # in the order that its construction says
     passes: Passes
+    unfit: tuple[str, ...] = ()  # operations whose points were changed by hand, and are others by now
 
     @property
     def kind(self) -> Construction:
@@ -49,7 +50,19 @@ class BuiltPiece:
 
     @property
     def findings(self) -> tuple[Finding, ...]:
-        return self.proved.findings
+        return (*self._unfit, *self.proved.findings)
+
+    @property
+    def _unfit(self) -> tuple[Finding, ...]:
+        if not self.unfit:
+            return ()
+        place = self.work.region.representative_point()
+        at = () if place.is_empty else ((round(place.x, 2), round(place.y, 2)),)
+        return (Finding(
+            "by_hand_lost", "warning", self.piece.id,
+            f"{self.piece.name} has needle points changed by hand that no longer fit: its stitches are others now. "
+            "Change them anew on Build, or let the old changes go there.", at,
+        ),)  # fmt: skip
 
     @property
     def proofs(self) -> Mapping[str, Proved]:

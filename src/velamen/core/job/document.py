@@ -67,13 +67,24 @@ def local_at(every: Sequence[Local], place: tuple[float, float]) -> Local | None
     return near if near is not None and math.dist(near.at, place) <= BESIDE else None
 
 
+class ByHand(Struct, frozen=True, forbid_unknown_fields=True):
+    """Single points of a matched pass changed by hand. part: its operation; points: how many it had then, and must
+    have for this to hold; moved: mm right and down by number of a point; gone: numbers of those left out."""
+
+    part: str
+    points: int
+    moved: dict[str, tuple[float, float]] = {}
+    gone: list[int] = []
+
+
 class Piece(Struct, frozen=True, forbid_unknown_fields=True):
     """A shape with a construction.
 
     shape: id of its shape, "" where it goes round other pieces; around: ids of those or of shapes, or EVERY;
     on: id of the piece on whose cloth it is sewn, after the tack-down and before the cover; own: values typed
     by the user, by setting key; threads: keys of other threads than its own, by role of pass;
-    start, end: where its sewing should begin and end, mm, None to leave it open; local: own values at places of it.
+    start, end: where its sewing should begin and end, mm, None to leave it open; local: own values at places of it;
+    by_hand: points of its passes changed one by one.
     """
 
     id: str
@@ -89,6 +100,7 @@ class Piece(Struct, frozen=True, forbid_unknown_fields=True):
     on: str = ""
     threads: dict[str, str] = {}
     local: list[Local] = []
+    by_hand: list[ByHand] = []
 
 
 class Route(Struct, frozen=True, forbid_unknown_fields=True):

@@ -10,7 +10,7 @@ import shapely
 from velamen.core.arrays import Array
 from velamen.core.edits.shapes.bring_in import MAX_PIECES
 from velamen.core.edits.shapes.choosing import chosen_shapes, free_shapes, grown, with_shapes, without
-from velamen.core.edits.shapes.copying import copied, moved_local
+from velamen.core.edits.shapes.copying import copied, moved_local, turned_by_hand
 from velamen.core.edits.shapes.live_shapes import carried, released
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job, change
@@ -42,8 +42,11 @@ def moved(job: Job, ids: Sequence[str], matrix: Array, shift: Array) -> Job:
             raise BadInput(f"{shape.name!r} would lie more than {FARTHEST:g} mm from the middle of the field.")
     factor = float(np.sqrt(abs(np.linalg.det(matrix))))
     job = job if abs(factor - 1.0) < SAME_SIZE else grown(job, ids, factor)
-    local = {one.id: moved_local(one, matrix, shift) for one in job.pieces if one.local and one.shape in ids}
-    pieces = [change(one, local=local[one.id]) if one.id in local else one for one in job.pieces]
+    pieces = [
+        change(one, local=moved_local(one, matrix, shift), by_hand=turned_by_hand(one, matrix))
+        if (one.local or one.by_hand) and one.shape in ids else one
+        for one in job.pieces
+    ]  # fmt: skip
     return carried(with_shapes(change(job, pieces=pieces), changed), ids, matrix, shift)
 
 

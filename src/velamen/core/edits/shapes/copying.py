@@ -12,7 +12,7 @@ from velamen.core.edits.shapes.bring_in import MAX_PIECES, first_free, free_name
 from velamen.core.edits.shapes.choosing import chosen_shapes
 from velamen.core.edits.shapes.live_shapes import moved_text
 from velamen.core.errors import BadInput
-from velamen.core.job.document import EVERY, Job, Local, Piece, Route, change
+from velamen.core.job.document import EVERY, ByHand, Job, Local, Piece, Route, change
 from velamen.core.job.reading import check_job
 from velamen.core.job.references import (
     Ids,
@@ -156,7 +156,7 @@ def _piece(piece: Piece, names: dict[str, tuple[str, str]], ids: Ids, matrix: Ar
     return change(
         renamed_piece(piece, ids), name=new if piece.name == old else piece.name,
         start=_moved(piece.start, matrix, shift), end=_moved(piece.end, matrix, shift),
-        local=moved_local(piece, matrix, shift),
+        local=moved_local(piece, matrix, shift), by_hand=turned_by_hand(piece, matrix),
     )  # fmt: skip
 
 
@@ -176,6 +176,12 @@ def _routes(job: Job, ids: Ids, matrix: Array, shift: Array) -> list[Route]:
 def moved_local(piece: Piece, matrix: Array, shift: Array) -> list[Local]:
     """What a piece has of its own at places, those under `place @ matrix + shift`."""
     return [change(one, at=_moved(one.at, matrix, shift)) for one in piece.local]
+
+
+def turned_by_hand(piece: Piece, matrix: Array) -> list[ByHand]:
+    """What was moved by hand of a piece, under `way @ matrix`."""
+    return [change(one, moved={key: _moved(way, matrix, np.zeros(2)) for key, way in one.moved.items()})
+            for one in piece.by_hand]  # fmt: skip
 
 
 def _moved(place: Place | None, matrix: Array, shift: Array) -> Place | None:
