@@ -217,7 +217,11 @@ def test_demo_loads_once(db):
         "TIDE cap",
         "Starfish bag",
         "Sail-window napkin",
+        "Old rope badge",
     ]
+    rope = build_job(Job.objects.get(name="Old rope badge").head.read())
+    assert [one.piece.construct for one in rope.pieces] == ["applique", "stitches", "fill"] and not rope.lost
+    assert not [one for one in rope.findings if one.severity == "error"]
     fan, edging = (Job.objects.get(name=name).head.read() for name in ("Coral fan ornament", "Scallop edging"))
     for document in (fan, edging):
         build = build_job(document)

@@ -21,7 +21,7 @@ from velamen.web.board import views as board
 from velamen.web.handover import views as handover
 from velamen.web.library import shelf
 from velamen.web.library import views as library
-from velamen.web.stages import brief, guiding, proving, stacking, stitch_parts, tracing, tryouts, under_way
+from velamen.web.stages import brief, guiding, needling, proving, stacking, stitch_parts, tracing, tryouts, under_way
 from velamen.web.stages import views as stages
 from velamen.web.stages.parts import PartsView
 
@@ -58,6 +58,10 @@ job_patterns = [
     path("pieces/<slug:piece>/guide/", guiding.set_guide, name="set-guide"),
     path("pieces/<slug:piece>/stops/", guiding.set_stops, name="set-stops"),
     path("pieces/<slug:piece>/led/", guiding.led, name="led"),
+    path("pieces/<slug:piece>/needles.bin", needling.needle_data, name="needle-data"),
+    path("pieces/<slug:piece>/needles/", needling.edit_needles, name="edit-needles"),
+    path("pieces/<slug:piece>/needles/turn/", needling.turn_into_needles, name="turn-into-needles"),
+    path("pieces/<slug:piece>/needles/keep/", needling.keep_points, name="keep-points"),
     path("pieces/<slug:piece>/makeup/", stages.set_makeup, name="set-makeup"),
     path("try-outs/", tryouts.ask, name="try-outs"),
     path("try-outs/begin/", tryouts.begin, name="begin-try-out"),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 from shapely import Polygon
 
 from velamen.core.arrays import Array, Index, numbered
@@ -23,9 +24,7 @@ def outline_round(xy: Array, counts: Index) -> Polygon:
     within = owner[1:] == owner[:-1]
     begin, end = xy[:-1][within], xy[1:][within]
     size = max(CELL, float(np.sqrt(np.prod(np.maximum(np.ptp(xy, axis=0), CELL)) / MOST_CELLS)))
-    cells = _cells(begin, end, size)
-    boxes = shapely.box(*(cells * size).T, *((cells + 1) * size).T)
-    area = shapely.coverage_union_all(boxes)
+    area = shapely.union_all(_boxes(begin, end, size))
     calm = max(CALM, size)
     for bridge in (calm, *BRIDGES):
         area = shapely.buffer(shapely.buffer(area, bridge, quad_segs=3), -bridge, quad_segs=3)
@@ -38,10 +37,18 @@ def outline_round(xy: Array, counts: Index) -> Polygon:
     return Polygon(whole.exterior, [hole for hole in whole.interiors if Polygon(hole).area > LEAST_HOLE])
 
 
-def _cells(begin: Array, end: Array, size: float) -> Index:
-    """The cells (k, 2) that stitches pass through, each once."""
+def _boxes(begin: Array, end: Array, size: float) -> NDArray[np.object_]:
+    """Boxes of the cells that stitches pass through, those beside one another in a row as one."""
     steps = np.maximum(np.ceil(2.0 * np.linalg.norm(end - begin, axis=1) / size), 1).astype(np.int64)
     owner = np.repeat(np.arange(len(steps)), steps)
     share = ((numbered(steps) + 0.5) / steps[owner])[:, None]
-    places = begin[owner] + share * (end - begin)[owner]
-    return np.unique(np.floor(places / size).astype(np.int64), axis=0)
+    cells = np.floor((begin[owner] + share * (end - begin)[owner]) / size).astype(np.int64)
+    low = cells.min(axis=0)
+    across, down = np.ptp(cells, axis=0) + 1
+    sewn = np.zeros((down, across + 2), dtype=np.int8)  # a cell more on either side, so that every row ends
+    sewn[cells[:, 1] - low[1], cells[:, 0] - low[0] + 1] = 1
+    edges = np.diff(sewn, axis=1)
+    (y, first), (_, last) = np.nonzero(edges == 1), np.nonzero(edges == -1)
+    x0, x1, y0 = (first + low[0]) * size, (last + low[0]) * size, (y + low[1]) * size
+    boxes: NDArray[np.object_] = shapely.box(x0, y0, x1, y0 + size)
+    return boxes

@@ -23,6 +23,7 @@ PARTS_OF = {
     "recipe": "add",
     "places": "places",
     "guides": "guides",
+    "needles": "needles",
 }
 """The part of the panels that stands open to tell of something, by what it is about."""
 

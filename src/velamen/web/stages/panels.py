@@ -26,6 +26,7 @@ from velamen.web.library.presets import for_piece
 from velamen.web.library.rows import shop_library
 from velamen.web.stages.plans import build_of
 from velamen.web.stages.stack_rows import as_sewn, stack_of
+from velamen.web.stages.typed import NUMBERS
 
 Place = tuple[float, float]
 MOST_DRAWN = 300_000  # stitches of a hooping; of more the one design is drawn
@@ -88,6 +89,7 @@ def piece_context(request: HttpRequest, job: Job, piece_id: str | None, also: li
         "places": places_of(chosen) if chosen and "places" in opened(request) and not others else [],
         "guides": guides_of(chosen) if chosen and not others else None,
         "strip": strip_of(build, chosen) if chosen and not others else None,
+        "needles": needles_of(chosen) if chosen and not others else None,
         "route": route_of(build, chosen) if chosen else None,
         "sewing": sewing_of(build, chosen) if chosen else None,
         "recipes": recipes.on_offer(request.shop),
@@ -148,6 +150,19 @@ def strip_of(build: Build, chosen: BuiltPiece) -> list[dict[str, Any]]:
     stops = chosen.kind.strip(chosen.work, plain_values(chosen.values))
     return [{"key": one.key, "label": one.label, "share": round(one.share, 1), "dense": round(one.dense, 2),
              "colour": build.library.threads[one.thread].colour} for one in stops]  # fmt: skip
+
+
+def needles_of(chosen: BuiltPiece) -> dict[str, Any] | None:
+    """What the panel of a piece's needle points shows; nothing where it has no stitches."""
+    if not chosen.sewn:
+        return None
+    points = sum(len(strand.xy) for each in chosen.sewn for strand in each.strands)
+    changed = sum(len(set(one.moved) | set(map(str, one.gone))) for one in chosen.piece.by_hand)
+    return {
+        "free": chosen.kind.needles and chosen.work.needles is not None, "points": points, "changed": changed,
+        "unfit": bool(chosen.unfit), "may_turn": not any(one.does for one in chosen.operations),
+        "degrees": NUMBERS["degrees"],
+    }  # fmt: skip
 
 
 def hosts_of(build: Build, piece_id: str) -> list[BuiltPiece]:
@@ -238,7 +253,7 @@ def together_of(chosen: BuiltPiece, others: list[BuiltPiece]) -> dict[str, Any]:
     }
 
 
-PARTS = "stitches", "sewing", "presets", "add", "places", "guides"
+PARTS = "stitches", "sewing", "presets", "add", "places", "guides", "needles"
 ROWS = "pieces", "sewn"
 
 

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 
-from velamen.core.arrays import Mask
+from velamen.core.arrays import Array, Mask
 from velamen.core.building.build import build_job
 from velamen.core.building.built_piece import BuiltPiece
 from velamen.core.building.by_hand import left_of, over_passes, points_of
@@ -28,6 +28,7 @@ from velamen.core.stitching.roles import ROLES as CODED
 from velamen.core.timeline.passes import Pass
 
 Numbers = Mapping[str, float]
+FARTHEST = 1000.0  # mm from the middle of the field
 DEGREES = np.pi / 180.0
 
 
@@ -103,6 +104,8 @@ def edited(
         raise BadInput(
             f"{piece.name} would have {len(after.strands.xy):,} needle points: {MOST_POINTS:,} fit in one."
         )
+    if float(np.abs(after.strands.xy).max()) > FARTHEST:
+        raise BadInput(f"Needle points of {piece.name} would lie over {FARTHEST:g} mm from the middle of the field.")
     back = after.strands._replace(xy=out_of_frame(after.strands.xy, shape.placed))
     return with_other_needles(job, shape, back), ranges_of(after.chosen)
 
@@ -150,6 +153,16 @@ def _more(one: ByHand, points: Sequence[int], do: str, numbers: Numbers) -> ByHa
         x, y = moved.get(str(nth), (0.0, 0.0))
         moved[str(nth)] = (round(x + numbers["dx"], 3), round(y + numbers["dy"], 3))
     return change(one, moved=moved)
+
+
+def line_of(built: BuiltPiece, ranges: Sequence[tuple[int, int]]) -> Array:
+    """The chosen needle points of a piece as one line (n, 2). Raises BadInput where they are no single stretch."""
+    points = points_of_piece(built)
+    chosen = np.flatnonzero(mask_of(ranges, len(points.xy)))
+    owner = np.repeat(np.arange(len(points.counts)), points.counts)
+    if len(chosen) < 3 or (np.diff(chosen) > 1).any() or len(np.unique(owner[chosen])) > 1:
+        raise BadInput("Choose one stretch of a thread, three needle points or more, to keep it as a motif.")
+    return points.xy[chosen]
 
 
 def hand_changes_let_go(job: Job, piece_id: str) -> Job:

@@ -4,6 +4,7 @@ import { choose, chooseAll, chosen, howOf, letGo, refreshPanels } from "./choose
 import { Cloth } from "./cloth.js";
 import { CutLine } from "./cutline.js";
 import { Guides } from "./guides.js";
+import { Needles } from "./needles.js";
 import { Places } from "./places.js";
 import { blockAt, loadPlan } from "./plan.js";
 import { Section } from "./section.js";
@@ -32,10 +33,11 @@ const spots = new Spots(canvas, () => cloth.draw());
 const places = new Places(() => cloth.draw(), spots);
 const guides = new Guides(() => cloth.draw(), spots);
 const strip = new Strip(() => cloth.draw(), spots);
+const needles = new Needles(canvas, () => cloth.draw(), spots, { at: () => sewing.row, look: () => setLook("needle") });
 const cloth = new Cloth(canvas, {
   cut,
-  handles: [spots, places, guides, strip, cut],
-  placed: (spot) => spots.click(spot),
+  handles: [spots, needles, places, guides, strip, cut],
+  placed: (spot) => spots.click(spot) || needles.click(spot),
   onPick: (piece, event) => choose(piece, howOf(event) ? "too" : ""),
 });
 const sewing = new SewLine(document.getElementById("sewline"), moved);
@@ -92,6 +94,7 @@ async function refresh(keepView, after) {
     spots.plan = plan;
     guides.settle();
     strip.settle();
+    needles.settle(true);
     cloth.choose(chosen());
     section.setPlan(plan);
     sewing.setPlan(plan, asked !== null ? Number(asked) || 0 : atEnd ? plan.rows : sewing.row);
@@ -194,7 +197,7 @@ const keys = {
 const shifts = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 document.addEventListener("keydown", (event) => {
   if (!plan || event.ctrlKey || event.metaKey || document.querySelector("dialog[open]")) return;
-  if (spots.key(event) || guides.key(event)) return event.preventDefault();
+  if (spots.key(event) || guides.key(event) || needles.key(event)) return event.preventDefault();
   if (event.altKey) {
     if (!shifts[event.key]) return;
     event.preventDefault();
