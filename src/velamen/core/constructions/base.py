@@ -234,6 +234,7 @@ class FoundPart(NamedTuple):
     spacing: float | None = None
     width: float | None = None
     angle: float | None = None
+    length: float | None = None
 
 
 @dataclass(frozen=True)

@@ -85,7 +85,7 @@ def reads(part: FoundPart) -> Mapping[str, float | None] | None:
     """A fill found as it lies: what was sewn has its pull already."""
     if part.kind != "fill":
         return None
-    return {"fill_angle": part.angle, "fill_spacing": part.spacing, "fill_pull": 0.0}
+    return {"fill_angle": part.angle, "fill_spacing": part.spacing, "fill_length": part.length, "fill_pull": 0.0}
 
 
 CONSTRUCTION = plain("fill", "Fill", DECORATION, SETTINGS, sewing, hides=all_hidden, ends=Ends.OWN, led=led,

@@ -55,6 +55,7 @@ def _row(nth: int, one: Segment) -> dict[str, Any]:
     return {
         "id": f"s{nth}", "kind": one.kind, "first": one.first, "last": one.last, "closed": one.closed,
         "spacing_mm": _near(one.spacing, 3), "width_mm": _near(one.width, 2), "angle_deg": _near(one.angle, 2),
+        "length_mm": _near(one.length, 2),
         "outline": outer, "holes": holes,
         "rails": [_plain(rail) for rail in one.rails] if one.rails else None,
     }  # fmt: skip

@@ -17,6 +17,7 @@ ROW, ALONG = 0.3, 0.97  # mm of a row, and cosine of it to the angle of all
 LONE, LONE_OFF, LONE_BOW, ROUNDS = 1.2, 0.021, 0.13, 4  # spacings, rad and mm of a row that no section has
 BESIDE = 0.4, 1.25  # spacings that a row lies off the one beside it
 LEAST, OFF = 0.1, 0.35  # mm of a step and of what two rows share; share of the middle step that others are off
+STRAIGHT_ON, INNER = 0.96, 8  # cosine within a row, and stitches that tell how long they are
 SLIVER = 1e-6  # mm² of no area
 SLIT, STRETCH = 0.85, 40.0  # half the spacings of a slit along rows that is closed, and how flat its ends are seen
 NEAR, NEXT = 0.4, 2.3  # spacings between which rows are neighbours
@@ -25,11 +26,12 @@ MENDED, HOLE = 0.55, 3.0  # of a spacing that gaps are closed by, and of its squ
 
 @dataclass(frozen=True)
 class Fill:
-    """A fill. spacing: mm; angle: rad."""
+    """A fill. spacing: mm; angle: rad; length: mm of its stitches within rows, None where rows are single ones."""
 
     area: Area
     spacing: float
     angle: float
+    length: float | None = None
 
 
 def fill_of(found: Stitches, parts: Sequence[Part]) -> Fill | None:
@@ -52,7 +54,7 @@ def fill_of(found: Stitches, parts: Sequence[Part]) -> Fill | None:
     level, left, right = (np.concatenate(both) for both in zip((level, left, right), lone, strict=True))
     area = _between(level, left, right, spacing)
     whole = shapely.transform(area, lambda points: points @ turn.T)
-    return Fill(whole, spacing, angle)
+    return Fill(whole, spacing, angle, _length(found, parts))
 
 
 def _orphans(
@@ -117,6 +119,17 @@ def _rows(found: Stitches, first: int, last: int) -> Array:
     size = np.linalg.norm(rows[:, 1] - rows[:, 0], axis=1)
     long: Array = rows[size > ROW]
     return long
+
+
+def _length(found: Stitches, parts: Sequence[Part]) -> float | None:
+    """mm of the stitches that have others of their row before and after them: their middle, ends of rows left out."""
+    at = np.concatenate([np.arange(one.first, one.last + 1) for one in parts])
+    way = found.end[at] - found.begin[at]
+    size = np.linalg.norm(way, axis=1)
+    unit = way / np.maximum(size, 1e-9)[:, None]
+    goes_on = ((unit[1:] * unit[:-1]).sum(axis=1) > STRAIGHT_ON) & (np.diff(at) == 1)
+    inner = size[1:-1][goes_on[1:] & goes_on[:-1]]
+    return float(np.median(inner)) if len(inner) >= INNER else None
 
 
 def _spacing(level: Array, left: Array, right: Array) -> float:

@@ -9,7 +9,7 @@ import shapely
 from numpy.typing import NDArray
 
 from velamen.core.arrays import Array
-from velamen.core.geometry.region import Area
+from velamen.core.geometry.region import Area, largest
 from velamen.core.recovery.strips import cross_of
 
 ROUND, CLOSES = 20, 0.8  # needle points that a satin round a ring has at least, and mm between its ends
@@ -17,6 +17,9 @@ TOGETHER, SLIVER, FOLDED = 7, 1e-6, 1e-6  # triangles of one polygon; mm² of no
 FAN = 2.0  # mm of a triangle over two stitches each, which closes the notches of short stitches
 MITRE = 0.15  # mm that gaps between neighbouring triangles have
 AHEAD, BIN = 10, 0.2  # stitches by which the way is told, and mm of a class of widths
+SMALL = 40.0  # mm of the outer rail of a small ring
+TIGHT = 2.2  # times as long as its inner rail that the outer one of a tight ring is
+AS_MANY = 0.7  # of the stitches of the most usual width
 STEPS = 4  # of a rail over which its advance is taken
 
 
@@ -41,18 +44,30 @@ def satin_of(xy: Array) -> Satin:
     width, spacing = _width(xy, middle), _spacing(one, other)
     ends = float(np.linalg.norm(middle[0] - middle[-1]))
     closed = len(xy) > ROUND and ends < max(CLOSES, spacing) * 2
-    return Satin(area, (one, other), middle, width, spacing, closed)
+    return Satin(area, (one, other), middle, _tight_width(area, width) if closed else width, spacing, closed)
+
+
+def _tight_width(area: Area, width: float) -> float:
+    """mm of a closed satin; of a small ring, whose rails are of very different lengths, most stitches are short ones,
+    and its area tells."""
+    ring = largest(area)
+    inner = max(
+        (float(one.convex_hull.length) for one in ring.interiors), default=0.0
+    )  # short stitches make it ragged
+    outer = float(ring.exterior.length)
+    return 2.0 * float(ring.area) / (outer + inner) if 0.0 < inner * TIGHT < outer < SMALL else width
 
 
 def _width(xy: Array, middle: Array) -> float:
-    """mm that most stitches are long across the way of all of them: short ones at bends are fewer."""
+    """mm that most stitches are long across the way of all of them, the longer where short ones take turns with them:
+    at bends these are as many as long ones, never more."""
     ahead = min(len(middle) - 1, AHEAD)
     stitch = (xy[1:] - xy[:-1])[ahead // 2 : len(middle) - ahead + ahead // 2]
     way = middle[ahead:] - middle[:-ahead]
     unit = way / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-9)
     across = np.abs(cross_of(stitch, unit))
     count, edges = np.histogram(across, bins=np.arange(0.0, float(across.max()) + 2 * BIN, BIN))
-    most = edges[int(np.argmax(count))] + BIN / 2
+    most = edges[int(np.flatnonzero(count >= AS_MANY * count.max())[-1])] + BIN / 2
     return float(across[np.abs(across - most) < BIN].mean())
 
 

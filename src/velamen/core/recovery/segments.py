@@ -34,6 +34,7 @@ class Segment:
     spacing: float | None = None
     width: float | None = None
     angle: float | None = None  # degrees
+    length: float | None = None  # mm of a stitch of a fill
     area: Area | None = None
     line: Array | None = None
     rails: tuple[Array, Array] | None = None
@@ -81,7 +82,8 @@ def _segment(found: Stitches, straight: Mask, group: Sequence[Part]) -> Segment:
     if kind == FILL:
         fill = fill_of(found, [one for one in group if one.kind == FILL])
         return plain if fill is None else replace(plain, area=_thinned(fill.area), closed=True, spacing=fill.spacing,
-                                                  angle=float(np.degrees(fill.angle)))  # fmt: skip
+                                                  angle=float(np.degrees(fill.angle)),
+                                                  length=fill.length)  # fmt: skip
     if kind in (SATIN, ZIGZAG):
         xy = xy[np.concatenate([[True], ~straight[first:last], [True]])]  # a divided stitch has two ends as any other
     if kind in (SATIN, ZIGZAG) and len(xy) > 4:

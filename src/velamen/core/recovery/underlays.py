@@ -34,6 +34,10 @@ def underlays_of(segments: Sequence[Segment], others: Collection[int]) -> dict[i
             if not _within(one, near):
                 break
             found[before] = nth
+    for under, over in found.items():  # what lies under underlay belongs to the cover of that
+        while over in found:
+            over = found[over]
+        found[under] = over
     return found
 
 

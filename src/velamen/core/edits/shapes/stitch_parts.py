@@ -174,7 +174,9 @@ class _Taking:
         """A part turned into shapes that are sewn as it was."""
         one = self.found.segments[nth]
         areas, line = shapes_of(one, way)
-        kind, own = sewn_like(FoundPart(one.kind, way, one.spacing, one.width, one.angle), line is not None)
+        kind, own = sewn_like(
+            FoundPart(one.kind, way, one.spacing, one.width, one.angle, one.length), line is not None
+        )
         like = self.like(job, one.thread, kind, own)
         name = KIND_WORDS[one.kind] + (f" {WAYS[way].lower()}" if way != OUTLINE else "")
         if line is not None:
