@@ -33,6 +33,16 @@ def page(signed_in, job, upload):
     return answer["Location"]
 
 
+def test_a_new_job_begins_with_a_stitch_file(signed_in, upload, shop):
+    sent = {"name": "Old badge", "base": "felt", "artwork": upload(BADGE, "old.csv")}
+    answer = signed_in.post(reverse("new-job"), sent)
+    assert answer.status_code == 302 and "/artwork/stitches/" in answer["Location"]
+    assert "Appliqué found" in signed_in.get(answer["Location"]).content.decode()
+    count = Job.objects.count()
+    refused = signed_in.post(reverse("new-job"), sent | {"artwork": upload(MILLING, "old.nc")})
+    assert refused.status_code == 200 and "milling" in refused.content.decode() and Job.objects.count() == count
+
+
 def take(client, job, page, **more):
     job.refresh_from_db()
     return client.post(page, {"revision": job.head.number, "threads": "121 108 103", **more})

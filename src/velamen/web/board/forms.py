@@ -8,6 +8,7 @@ from django import forms
 
 from velamen.core.materials.library import Library
 from velamen.web.stages.forms import base_choices
+from velamen.web.stages.sources import ARTWORK_FILES, STITCH_FILES
 
 
 class NewJobForm(forms.Form):
@@ -19,8 +20,9 @@ class NewJobForm(forms.Form):
     artwork = forms.FileField(
         label="Artwork",
         required=False,
-        help_text="An SVG or DXF file at true size, or a picture to trace. It can also be brought in later.",
-        widget=forms.ClearableFileInput(attrs={"accept": ".svg,.dxf,.png,.jpg,.jpeg,.webp"}),
+        help_text="SVG or DXF at true size, a picture to trace, or a stitch file (CSV, G-code) to take apart. It can "
+        "also be brought in later.",
+        widget=forms.ClearableFileInput(attrs={"accept": ",".join((*ARTWORK_FILES, *STITCH_FILES))}),
     )
 
     def __init__(self, library: Library, *args: Any, **kwargs: Any) -> None:

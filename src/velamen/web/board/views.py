@@ -27,7 +27,7 @@ from velamen.web.library import recipes
 from velamen.web.library.rows import shop_library
 from velamen.web.stages.edits import with_file
 from velamen.web.stages.plans import build_ahead
-from velamen.web.stages.sources import keep, read_upload
+from velamen.web.stages.sources import STITCH_FILES, keep, keep_stitches, read_upload
 
 SHOWN = 200  # jobs on the board
 
@@ -69,9 +69,11 @@ class NewJobView(FormView):
             brief = recipes.brief_of(recipe, library) or brief
         document = with_materials(change(document, brief=brief), library)
         upload = form.cleaned_data["artwork"]
-        onward = "artwork"
+        onward, listed = "artwork", None
         try:
-            if upload:
+            if upload and upload.name.lower().endswith(STITCH_FILES):
+                listed = keep_stitches(self.request.shop, upload.name, read_upload(upload), "", "")
+            elif upload:
                 data = read_upload(upload)
                 source, found = keep(self.request.shop, upload.name, data)
                 if isinstance(found, Picture):
@@ -92,6 +94,8 @@ class NewJobView(FormView):
             except BadInput as error:
                 onward = "artwork"
                 messages.warning(self.request, str(error))
+        if listed is not None:
+            return redirect("stitch-parts", job.pk, listed.key)
         return redirect(reverse(onward, args=[job.pk]))
 
 

@@ -24,6 +24,7 @@ from velamen.web.work.outside import outside
 
 SHOWN = 1400  # pixels of the longer side of a picture on the board
 NAMES = 120
+ARTWORK_FILES = (".svg", ".dxf", ".png", ".jpg", ".jpeg", ".webp")
 STITCH_FILES = (".csv", ".tsv", ".txt", ".gcode", ".nc", ".ngc")
 
 

@@ -44,10 +44,16 @@ from velamen.web.stages.panels import hooping_shown, piece_context, stage
 from velamen.web.stages.plans import build_of, tag_of
 from velamen.web.stages.reshaping import previewed, reshaped
 from velamen.web.stages.shapes import burst_of
-from velamen.web.stages.sources import STITCH_FILES, keep, keep_stitches, picture_of, read_upload, stitch_query
+from velamen.web.stages.sources import (
+    ARTWORK_FILES,
+    STITCH_FILES,
+    keep,
+    keep_stitches,
+    picture_of,
+    read_upload,
+    stitch_query,
+)
 from velamen.web.stages.typed import ids_of
-
-ARTWORK_FILES = (".svg", ".dxf", ".png", ".jpg", ".jpeg", ".webp")
 
 
 class ArtworkView(View):
