@@ -1,4 +1,4 @@
-"""Speed of stitch files: parts found in 100,000 stitches, and the shapes they came of."""
+"""Speed of stitch files: parts found in 100,000 stitches, the shapes they came of; needle points edited."""
 
 from __future__ import annotations
 
@@ -12,8 +12,11 @@ import shapely
 from shapely import affinity
 
 from velamen.core.building.build import build_job
+from velamen.core.edits.shapes.needle_shapes import with_needle_piece
+from velamen.core.edits.stack.needle_points import edited
 from velamen.core.geometry.region import rings_of
 from velamen.core.job.document import Job, Piece, brief_for
+from velamen.core.job.needles import Strands
 from velamen.core.job.shape import Shape
 from velamen.core.memo import forget
 from velamen.core.plan.stitch_plan import END
@@ -21,10 +24,11 @@ from velamen.core.recovery.parts import parts_of
 from velamen.core.recovery.segments import segments_of
 from velamen.core.recovery.stitch_rows import StitchRows
 from velamen.core.recovery.strips import stitches_of, turns_of
+from velamen.core.stitching.needle_strands import ROLES
 
 STITCHES = 100_000
 KINDS = ("fill", "satin_border", "applique", "run", "bean", "zigzag", "estitch")
-FOUR = 4
+FOUR, POINTS = 4, 50_000
 
 
 def recover_figures() -> dict[str, Any]:
@@ -40,7 +44,20 @@ def recover_figures() -> dict[str, Any]:
         "stitch file, 100,000 stitches: ms to its shapes": round(1000 * shapes),
         "stitch file, four times the stitches: time": round(shapes / some, 2),
         "stitch file: of sewing as many, time": round(shapes / large.stitches / built, 2),
+        "needle points: an edit of one in 50,000, of sewing them": round(_edit() / (POINTS * built), 3),
     }
+
+
+def _edit() -> float:
+    """Seconds from a needle point moved among 50,000 to the plan."""
+    way = np.arange(POINTS)
+    xy = np.stack([way % 500 * 0.4, way // 500 * 1.0 + way % 2 * 0.9], axis=1)
+    strands = Strands(xy, np.zeros(POINTS, dtype=np.uint8), ROLES, np.full(POINTS // 500, 500))
+    like = Piece("", "", "", "stitches")
+    job = with_needle_piece(Job(brief=brief_for("felt", "h360x200")), "Mesh", strands, np.zeros(2), like)
+    build_job(job)
+    by = {"dx": 0.3, "dy": 0.2}
+    return _seconds(lambda: build_job(edited(job, "p1", "move", [(POINTS // 2, POINTS // 2)], by)[0]))
 
 
 def _parts(rows: StitchRows) -> None:

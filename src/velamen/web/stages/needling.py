@@ -36,12 +36,13 @@ def _tag(request: HttpRequest, job_id: int, piece: str) -> str:
 @require_GET
 @condition(etag_func=_tag)
 def needle_data(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
-    """The needle points of a piece: laid out as a plan is, with the count of each thread, and their roles."""
+    """The needle points of a piece: laid out as a plan is, with the counts of each thread and pass, and roles."""
     built = build_of(shop_job(request, job_id).head).piece(piece)
     if built is None:
         raise BadInput("That piece is no longer in the job: reload the page.")
     strands = needle_points.points_of_piece(built)
-    header = {"rows": len(strands.xy), "counts": strands.counts.tolist()}
+    passes = [sum(len(strand.xy) for strand in each.strands) for each in built.sewn]
+    header = {"rows": len(strands.xy), "counts": strands.counts.tolist(), "passes": passes}
     data = binary(msgspec.json.encode(header), strands.xy, strands.role)
     answer = HttpResponse(data, content_type="application/octet-stream")
     answer["Cache-Control"] = "private, no-cache"

@@ -160,6 +160,7 @@ def needles_of(chosen: BuiltPiece) -> dict[str, Any] | None:
     changed = sum(len(set(one.moved) | set(map(str, one.gone))) for one in chosen.piece.by_hand)
     return {
         "free": chosen.kind.needles and chosen.work.needles is not None, "points": points, "changed": changed,
+        "passes": len(chosen.sewn),
         "unfit": bool(chosen.unfit), "may_turn": not any(one.does for one in chosen.operations),
         "degrees": NUMBERS["degrees"],
     }  # fmt: skip

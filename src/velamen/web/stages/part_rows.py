@@ -63,7 +63,7 @@ def _told(one: Segment) -> str:
 def _figures(one: Segment) -> Sequence[str]:
     """Width, spacing and angle, as far as a part has them."""
     return [
-        *([f"{one.width:.1f} mm wide"] if one.width else []),
+        *([f"{one.width:.1f} wide"] if one.width else []),
         *([f"{one.spacing:.2f} apart"] if one.spacing else []),
         *([f"{one.angle:.0f}°"] if one.angle is not None else []),
     ]

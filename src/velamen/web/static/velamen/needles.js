@@ -13,7 +13,7 @@ export class Needles {
   constructor(canvas, redraw, spots, { at, look }) {
     Object.assign(this, { redraw, spots, at, look, canvas });
     this.tool = "box";
-    this.points = null; // { xy, owner, counts, chosen, url }
+    this.points = null; // { xy, owner, pass, chosen, url }: owner is the thread of each
     this.held = null; // what is dragged: { kind, from, to, path }
     canvas.addEventListener("pointerdown", (event) => (this.adding = event.shiftKey || event.ctrlKey || event.metaKey), true);
     const panel = document.getElementById("values");
@@ -40,17 +40,12 @@ export class Needles {
     if (this.points?.url !== url) this.look();
     const answer = await fetch(url, { cache: "no-cache" });
     if (mine !== this.asked || !answer.ok) return;
-    const { xy, counts, rows } = readPlan(await answer.arrayBuffer());
-    const owner = new Uint32Array(rows);
-    let first = 0;
-    counts.forEach((count, nth) => {
-      owner.fill(nth, first, first + count);
-      first += count;
-    });
+    const { xy, counts, passes, rows } = readPlan(await answer.arrayBuffer());
+    const owner = numbered(counts, rows), pass = numbered(passes, rows);
     const chosen = new Uint8Array(rows);
     for (const [low, high] of this.next ?? []) chosen.fill(1, low, high + 1);
     this.next = this.held = null;
-    this.points = { xy, owner, counts, chosen, url };
+    this.points = { xy, owner, pass, chosen, url };
     if (this.more) this.sendLater(this.more);
     this.more = null;
     this.tell();
@@ -91,11 +86,11 @@ export class Needles {
   }
 
   choose(how) {
-    const { chosen, owner } = this.points;
+    const { chosen, owner, pass } = this.points;
     if (how === "all") chosen.fill(1);
-    if (how === "thread") {
-      const wanted = new Set(owner.filter((_, nth) => chosen[nth]));
-      owner.forEach((one, nth) => (chosen[nth] = wanted.has(one) ? 1 : 0));
+    if (how === "thread" || how === "pass") {
+      const of = how === "pass" ? pass : owner, wanted = new Set(of.filter((_, nth) => chosen[nth]));
+      of.forEach((one, nth) => (chosen[nth] = wanted.has(one) ? 1 : 0));
     }
     if (how === "from") this.from = this.pointAtNeedle();
     if (how === "from" || how === "upto") {
@@ -286,6 +281,17 @@ export class Needles {
     context.stroke();
     context.setLineDash([]);
   }
+}
+
+// The number of its group of every point, by the sizes of those.
+function numbered(counts, rows) {
+  const found = new Uint32Array(rows);
+  let first = 0;
+  counts.forEach((count, nth) => {
+    found.fill(nth, first, first + count);
+    first += count;
+  });
+  return found;
 }
 
 function boxed(one, other) {

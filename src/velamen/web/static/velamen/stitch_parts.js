@@ -60,12 +60,7 @@ function told() {
 }
 
 form.addEventListener("change", (event) => {
-  if (event.target.dataset.colour !== undefined) {
-    const keys = form.elements.threads.value.split(" ");
-    keys[Number(event.target.dataset.colour)] = event.target.value;
-    form.elements.threads.value = keys.join(" ");
-    coloured();
-  }
+  if (event.target.dataset.colour !== undefined) threaded();
   if (event.target.dataset.sew === "speed") sewing.speed = Number(event.target.value);
   told();
 });
@@ -77,6 +72,10 @@ form.addEventListener("click", (event) => {
     const parts = button.closest(".found").dataset.parts.split(" ");
     for (const [key, row] of rows) boxOf(row).checked = parts.includes(key);
     told();
+  } else if ("oneColour" in button.dataset) {
+    const [first, ...others] = form.querySelectorAll("[data-colour]");
+    for (const select of others) select.value = first.value;
+    threaded();
   } else if (button.dataset.way) {
     for (const row of chosen()) {
       const select = wayOf(row);
@@ -88,14 +87,24 @@ form.addEventListener("click", (event) => {
   else if (button.dataset.sew) sewing.step(button.dataset.sew);
 });
 
+// The thread of every colour of the file, as chosen.
+function threaded() {
+  const keys = form.elements.threads.value.split(" ");
+  for (const select of form.querySelectorAll("[data-colour]")) keys[Number(select.dataset.colour)] = select.value;
+  form.elements.threads.value = keys.join(" ");
+  coloured();
+  draw();
+}
+
 // Every part in the colour of its thread.
 function coloured() {
   const keys = form.elements.threads.value.split(" ");
   for (const row of rows.values()) row.querySelector("svg").style.color = colours[keys[Number(row.dataset.thread)]];
   for (const block of plan?.blocks ?? []) block.colour = colours[keys[block.thread]];
   for (const select of form.querySelectorAll("[data-colour]")) {
-    select.parentElement.querySelector("svg rect, svg path, .swatch")?.setAttribute("fill", colours[select.value]);
+    select.parentElement.querySelector("rect").setAttribute("fill", colours[select.value]);
   }
+  sewing.draw();
 }
 
 function choose(nth, too) {
