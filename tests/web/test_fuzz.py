@@ -119,7 +119,34 @@ def files(art):
     drawing.write(text)
     picture = BytesIO()
     Image.effect_mandelbrot((60, 60), (-2, -1.5, 1, 1.5), 50).save(picture, "PNG")
-    return {"a.svg": art.encode(), "a.dxf": text.getvalue().encode(), "a.png": picture.getvalue()}
+    sewn = [(nth * 1.7 % 60, nth // 36 * 0.4) for nth in range(900)]
+    listed = "x,y,command,colour\n" + "".join(
+        f"{x:.2f},{y:.2f},stitch,{'red' if y < 5 else 'blue'}\n" for x, y in sewn
+    )
+    moves = "G21 G90\nM6 T1\nG0 X0 Y0\n" + "".join(f"G1 X{x:.2f} Y{y:.2f}\n" for x, y in sewn) + "M2\n"
+    return {"a.svg": art.encode(), "a.dxf": text.getvalue().encode(), "a.png": picture.getvalue(),
+            "a.csv": listed.encode(), "a.nc": moves.encode()}  # fmt: skip
+
+
+def test_parts_and_needle_points_asked_for_with_junk(asked, job, art):
+    chance = random.Random(14)
+    answer = asked.post(reverse("artwork", args=[job.pk]), {
+        "artwork": SimpleUploadedFile("a.csv", files(art)["a.csv"]), "revision": 1})  # fmt: skip
+    page = answer["Location"]
+    words = [*JUNK, "0:keep", "0:keep 1:drop", "0:outline", "0:cloth", "140", "140 108", "5-9", "0-899", "3"]
+    asked.post(page, {"revision": 1, "ways": "0:keep"})
+    piece = Job.objects.get(pk=job.pk).head.read().pieces[-1].id
+    needles = reverse("edit-needles", args=[job.pk, piece])
+    for _ in range(12 * ROUNDS):
+        fields = {one: chance.choice(words) for one in ("ways", "cloths", "threads", "repeat_from", "repeat_to", "points",
+                                                        "dx", "dy", "degrees", "least", "unit", "columns")}  # fmt: skip
+        fields |= {"revision": Job.objects.get(pk=job.pk).head.number,
+                   "do": chance.choice(["move", "delete", "thin", "turn", "join"])}  # fmt: skip
+        fields |= {"repeat": "yes"} if chance.random() < 0.3 else {}
+        for answer in (asked.get(page, fields), asked.post(page, fields),
+                       asked.post(needles, fields, headers={"HX-Request": "true"})):  # fmt: skip
+            assert answer.status_code in ANSWERS, fields
+    opens(asked, job)
 
 
 def test_files_that_are_harmed(asked, job, art):

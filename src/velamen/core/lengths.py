@@ -17,12 +17,12 @@ _MIXED = re.compile(r"(?:(\d+)(?:\s+|-))?(\d+)\s*/\s*(\d+)")
 
 
 def read_length(text: str, unit: str = "mm") -> float:
-    """A typed length in mm; a number without a unit counts in `unit`.
+    """A typed length in mm; a number without a unit counts in `unit`, a fraction without one in inches.
 
-    Raises ValueError where the text is no length.
+    Nobody writes millimetres as 1/8. Raises ValueError where the text is no length.
 
-    >>> read_length("63.5"), read_length("2.5 in"), read_length('2 1/2"'), read_length("2½", "in")
-    (63.5, 63.5, 63.5, 63.5)
+    >>> read_length("63.5"), read_length("2.5 in"), read_length('2 1/2"'), read_length("2½"), read_length("1/8 mm")
+    (63.5, 63.5, 63.5, 63.5, 0.125)
     """
     words = text.strip() if len(text) <= LONGEST else ""
     for sign, fraction in _FRACTIONS.items():
@@ -33,7 +33,7 @@ def read_length(text: str, unit: str = "mm") -> float:
         factor = _FACTOR.get("mm" if name.startswith("mil") else name, INCH)
         words = words[: named.start()]
     else:
-        factor = INCH if unit == "in" else 1.0
+        factor = INCH if unit == "in" or _MIXED.fullmatch(words.strip()) else 1.0
     length = _number(words.strip()) * factor
     if not math.isfinite(length):
         raise ValueError(f"no length: {text!r}")

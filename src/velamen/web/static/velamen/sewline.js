@@ -126,21 +126,34 @@ export class SewLine {
   }
 
   drawStops(context) {
-    let free = -1;
+    context.lineWidth = 1.5;
+    for (const { x, first, last } of this.flags(context)) {
+      const text = first === last ? `${first}` : `${first}–${last}`;
+      context.fillStyle = "#a87c0c";
+      context.fillRect(x, 2, context.measureText(text).width + 6, 14);
+      context.fillStyle = "#fff";
+      context.fillText(text, x + 3, 13);
+    }
+  }
+
+  // Numbers of stops where they are written: those that would lie on one another as one flag, within the line.
+  flags(context) {
+    const found = [];
+    context.strokeStyle = "#a87c0c";
     this.plan.stops.forEach((stop, index) => {
-      const x = this.toX(stop.row), wide = index > 8 ? 18 : 13;
-      context.strokeStyle = context.fillStyle = "#a87c0c";
-      context.lineWidth = 1.5;
+      const x = this.toX(stop.row), before = found.at(-1);
       context.beginPath();
       context.moveTo(x, 2);
       context.lineTo(x, TOP + HEIGHT);
       context.stroke();
-      if (x < free) return;
-      free = x + wide + 1;
-      context.fillRect(x, 2, wide, 14);
-      context.fillStyle = "#fff";
-      context.fillText(String(index + 1), x + 3, 13);
+      if (before && x < before.x + context.measureText(`${before.first}–${index + 1}`).width + 7) before.last = index + 1;
+      else found.push({ x, first: index + 1, last: index + 1 });
     });
+    for (const flag of found) {
+      const wide = context.measureText(flag.first === flag.last ? `${flag.first}` : `${flag.first}–${flag.last}`).width + 6;
+      flag.x = Math.min(flag.x, this.width - wide);
+    }
+    return found;
   }
 
   listen() {
