@@ -324,9 +324,11 @@ def test_parts_of_artwork_are_chosen_before_they_come_in(page, job, tmp_path):
     )
     board(page, job)
     page.locator("#id_artwork").set_input_files(str(art))
-    page.get_by_role("button", name="Choose parts").click()
+    page.get_by_role("button", name="Bring in", exact=True).click()
     expect(page.locator("#take-parts")).to_have_text("Bring in 3 parts")
-    page.get_by_label("deck 1").uncheck()
+    page.get_by_text("Single parts").click()
+    page.get_by_label("deck 1", exact=True).uncheck()
+    page.get_by_label("deck 0 comes in as").select_option("fill")
     assert violations(page) == []
     page.get_by_label("Width together").fill("100")
     page.locator("#take-parts").click()

@@ -132,9 +132,10 @@ def test_parts_are_chosen_sized_and_fitted(signed_in, job, upload):
     ):
         wrong = signed_in.post(answer["Location"], {"revision": 1, **sent})
         assert wrong.status_code == 422 and words in wrong.content.decode()
-    signed_in.post(answer["Location"], {"revision": 1, "parts": "0 2", "width": "60"})
+    signed_in.post(answer["Location"], {"revision": 1, "parts": "0 2", "width": "60", "ways": "0:fill 9:run x:y"})
     job.refresh_from_db()
     xs = [[x for x, _ in shape.rings[0]] for shape in job.head.read().shapes[1:]]
+    assert [one.construct for one in job.head.read().pieces[1:]] == ["fill", "fill"]
     assert (min(map(min, xs)), max(map(max, xs))) == pytest.approx((-30, 30), abs=0.01) and len(xs) == 2
     signed_in.post(answer["Location"], {"revision": 2, "parts": "0 1 2", "width": "", "fit": "yes"})
     job.refresh_from_db()

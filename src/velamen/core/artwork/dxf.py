@@ -31,6 +31,7 @@ from velamen.core.artwork.svg import (
 from velamen.core.errors import BadInput
 from velamen.core.geometry.region import clean_ring
 
+PEN = 7  # number of the colour that is black on white and white on black
 JOIN = 0.05  # mm between ends that are taken for one
 UNITS = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 8: 25.4e-6, 9: 0.0254, 10: 914.4, 13: 1e-3, 14: 100.0}
 """mm of the header's $INSUNITS (DXF reference), those a drawing of this size may be in."""
@@ -63,6 +64,7 @@ def read_dxf(data: bytes, unit: str = "", lines_alone: bool = False) -> Artwork:
     found: list[Drawn] = []
     open_lines: list[tuple[str, Array]] = []
     specks = mended = 0
+    colours = _colours(drawing)
     for layer, parts in lines.items():
         rings, rest = _joined(parts)
         open_lines += [(layer if layer not in ("0", "") else "Line", line) for line in rest]
@@ -71,7 +73,8 @@ def read_dxf(data: bytes, unit: str = "", lines_alone: bool = False) -> Artwork:
         large = [region for region in regions if region.area >= SPECK]
         specks += len(regions) - len(large)
         name = layer if layer not in ("0", "") else "Outline"
-        found += [Drawn(name if len(large) == 1 else f"{name} {nth}", one) for nth, one in enumerate(large, 1)]
+        found += [Drawn(name if len(large) == 1 else f"{name} {nth}", one, colours.get(layer, ""), name)
+                  for nth, one in enumerate(large, 1)]  # fmt: skip
     if not found and not (lines_alone and open_lines):
         raise BadInput(_nothing(left, len(open_lines)))
     notes = [lines_told(len(open_lines))] if open_lines else []
@@ -117,6 +120,21 @@ def _factor(header: int, unit: str) -> float:
     if header not in UNITS:
         raise NoUnit("The DXF does not say in which unit it is drawn: choose mm, cm or inches.")
     return UNITS[header]
+
+
+def _colours(drawing: Any) -> dict[str, str]:
+    """Colours of layers as "#rrggbb": of those that have one of their own, not the pen's black or white."""
+    from ezdxf.colors import aci2rgb
+
+    found = {}
+    for layer in drawing.layers:
+        true, index = layer.rgb, abs(int(layer.dxf.get("color", PEN)))
+        if true is not None:
+            found[str(layer.dxf.name)] = "#" + "".join(f"{part:02x}" for part in true)
+        elif 0 < index < 256 and index != PEN:
+            red, green, blue = aci2rgb(index)
+            found[str(layer.dxf.name)] = f"#{red:02x}{green:02x}{blue:02x}"
+    return found
 
 
 class NoUnit(BadInput):

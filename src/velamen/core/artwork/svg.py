@@ -38,10 +38,13 @@ DRAWN = {"path", "rect", "circle", "ellipse", "polygon", "polyline", "line"}
 
 @dataclass(frozen=True)
 class Drawn:
-    """One closed region of an artwork: name, polygon in mm, y down."""
+    """One closed region of an artwork: name, polygon in mm, y down, its own colour as "#rrggbb", "" where it has
+    none, and the layer that it lies on."""
 
     name: str
     region: Polygon
+    colour: str = ""
+    layer: str = ""
 
 
 @dataclass(frozen=True)
@@ -69,6 +72,7 @@ class _Place:
     matrix: Matrix
     style: Style
     depth: int
+    layer: str = ""
 
 
 def read_svg(data: bytes, lines_alone: bool = False) -> Artwork:
@@ -103,7 +107,7 @@ def read_svg(data: bytes, lines_alone: bool = False) -> Artwork:
         large = [region for region in regions if region.area >= SPECK]
         specks += len(regions) - len(large)
         for nth, region in enumerate(large, 1):
-            found.append(Drawn(name if len(large) == 1 else f"{name} {nth}", region))
+            found.append(Drawn(name if len(large) == 1 else f"{name} {nth}", region, place.style.fill, place.layer))
     if not found and not (lines_alone and lines):
         raise BadInput(_nothing(texts, len(lines), specks))
     lines = [(name, line) for name, line in lines if len(line) > 1 and np.ptp(line, axis=0).max() >= SHORTEST]
@@ -161,7 +165,8 @@ def _walk(root: Element, sheet: Sheet) -> Iterator[tuple[Element, _Place]]:
         matrix = place.matrix @ parse_transform(element.get("transform", ""), _name(element, 0))
         if tag == "svg":
             matrix = matrix @ viewport(element, outermost=place.depth == 0)
-        here = replace(place, matrix=matrix, style=style, depth=place.depth + 1)
+        layer = place.layer or (_name(element, 0) if tag == "g" and place.depth == 1 and element.get("id") else "")
+        here = replace(place, matrix=matrix, style=style, depth=place.depth + 1, layer=layer)
         if tag == "use":
             todo.extend(_used(element, by_id, here))
             continue
@@ -228,7 +233,8 @@ def centred(found: list[Drawn], notes: list[str], lines: list[tuple[str, Array]]
             f"The artwork is {(high - low).max():,.0f} mm across, beyond any sewing field: check its units."
         )
     middle = 0.5 * (low + high)
-    moved = tuple(Drawn(part.name, shapely.transform(part.region, lambda points: points - middle)) for part in found)
+    moved = tuple(replace(part, region=shapely.transform(part.region, lambda points: points - middle))
+                  for part in found)  # fmt: skip
     return Artwork(moved, tuple(notes), tuple((name, line - middle) for name, line in lines[:MAX_LINES]))
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from xml.etree.ElementTree import Element
 
 from velamen.core.errors import BadInput
@@ -13,6 +14,7 @@ class Style:
     """Inherited styling that matters to a shape."""
 
     filled: bool = True
+    fill: str = ""  # its colour, "" where none is told or it is no plain one
     evenodd: bool = False
     hidden: bool = False
 
@@ -53,10 +55,21 @@ def style_of(element: Element, tag: str, inherited: Style, sheet: Sheet) -> Styl
     found |= _declarations(element.get("style") or "")
     style = inherited
     if "fill" in found and found["fill"] != "inherit":
-        style = replace(style, filled=found["fill"] not in ("none", "transparent"))
+        style = replace(style, filled=found["fill"] not in ("none", "transparent"), fill=_colour(found["fill"]))
     if "fill-rule" in found and found["fill-rule"] != "inherit":
         style = replace(style, evenodd=found["fill-rule"] == "evenodd")
     return replace(style, hidden=found.get("display") == "none" or found.get("visibility") in ("hidden", "collapse"))
+
+
+@lru_cache(maxsize=512)
+def _colour(text: str) -> str:
+    """A colour as "#rrggbb", "" where it is none, as gradients are."""
+    import tinycss2.color3  # only files that name colours pay for it
+
+    found = tinycss2.color3.parse_color(text)
+    if found is None or isinstance(found, str):
+        return ""
+    return "#" + "".join(f"{round(255 * min(max(part, 0.0), 1.0)):02x}" for part in found[:3])
 
 
 def _declarations(text: str) -> dict[str, str]:

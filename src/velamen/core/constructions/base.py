@@ -225,6 +225,22 @@ class Locals:
         return next((one for one in self.settings if one.key == key), None)
 
 
+@dataclass(frozen=True)
+class SortedAs:
+    """How a construction is offered where artwork comes in. word: what it is called there; suits: whether it is
+    proposed for a region, by the width of its stroke and the shorter side of its box, mm."""
+
+    word: str
+    suits: Callable[[float, float], bool] = lambda stroke, short: False
+
+
+SMALL, THIN, WIDE_STROKE = (
+    8.0,
+    0.8,
+    3.5,
+)  # mm: the side under which cloth is fiddly, strokes that a run sews, and columns
+
+
 class FoundPart(NamedTuple):
     """A part of a stitch file that is to become a shape. kind: of its stitches; way: what of it the shape is, or
     "cloth" where that is what an appliqué covers; mm and degrees, None where it has none."""
@@ -287,6 +303,7 @@ class Construction:
     guides: int = 1  # guide lines of a shape that it goes by, the latest ones
     reads: Callable[[FoundPart], Mapping[str, float | None] | None] = lambda part: None  # what of its settings was
     # measured of a part of a stitch file, with which it sews that as it was; None for one that it does not sew
+    sorted_as: SortedAs | None = None  # how it is offered where artwork comes in
     needles: bool = False  # whether it sews the needle points that its shape is the outline of
     rigid: Callable[[Shape], str] = lambda shape: ""  # why a shape cannot change its size, "" where it can
 

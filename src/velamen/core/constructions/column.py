@@ -4,7 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from velamen.core.constructions.base import MOST_GUIDES, Ends, FoundPart, Sample, Sewn, Work
+from velamen.core.constructions.base import (
+    MOST_GUIDES,
+    THIN,
+    WIDE_STROKE,
+    Ends,
+    FoundPart,
+    Sample,
+    Sewn,
+    SortedAs,
+    Work,
+)
 from velamen.core.constructions.plain import all_hidden, plain
 from velamen.core.materials.records import UNDERLAYS
 from velamen.core.proofs.finding import Finding
@@ -81,4 +91,5 @@ CONSTRUCTION = plain(
     findings=findings,
     guides=MOST_GUIDES,
     reads=reads,
+    sorted_as=SortedAs("Column", lambda stroke, short: THIN <= stroke < WIDE_STROKE),
 )

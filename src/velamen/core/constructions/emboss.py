@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 import shapely
 
-from velamen.core.constructions.base import Around, Sample, Sewn, Work
+from velamen.core.constructions.base import Around, Sample, Sewn, SortedAs, Work
 from velamen.core.constructions.ground import pressing, round_ground, round_settings, stitch_settings, stitched
 from velamen.core.constructions.plain import GROUND, OUTLINE, plain
 from velamen.core.geometry.even import joined
@@ -106,4 +106,5 @@ CONSTRUCTION = plain(
     "emboss", "Embossing", GROUND, SETTINGS, flattened, then={OUTLINE: sharpened}, effects=pressing,
     around=Around(ground, nominal, motif=True, told="The shapes stand up in the pile, all round them is flattened"),
     proofs=(Proof("standing", "Standing", standing, listed=False),),
+    sorted_as=SortedAs("Motif that stands up"),
     shown_on=Sample.RING, shown_with={"emboss_margin": 2.5, "emboss_spacing": 1.2, "emboss_width": 1.0})  # fmt: skip

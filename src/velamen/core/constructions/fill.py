@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from velamen.core.constructions.base import Ends, FoundPart, Led, Stop, Work
+from velamen.core.constructions.base import SMALL, WIDE_STROKE, Ends, FoundPart, Led, SortedAs, Stop, Work
 from velamen.core.constructions.plain import DECORATION, all_hidden, plain
 from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.area_underlay import UNDERLAYS, area_underlay
@@ -89,5 +89,7 @@ def reads(part: FoundPart) -> Mapping[str, float | None] | None:
 
 
 CONSTRUCTION = plain("fill", "Fill", DECORATION, SETTINGS, sewing, hides=all_hidden, ends=Ends.OWN, led=led,
-    strip=strip, reads=reads, strip_keys=("fill_ramp_begin", "fill_ramp_end"),
+    strip=strip, reads=reads,
+    sorted_as=SortedAs("Fill", lambda stroke, short: stroke >= WIDE_STROKE and short < SMALL),
+    strip_keys=("fill_ramp_begin", "fill_ramp_end"),
     shown_with={"fill_underlay": "none"})  # fmt: skip

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from velamen.core.constructions.base import Ends, FoundPart, Sewn, Work
+from velamen.core.constructions.base import Ends, FoundPart, Sewn, SortedAs, Work
 from velamen.core.constructions.edge import (
     SHARES,
     band_of,
@@ -58,4 +58,5 @@ def reads(part: FoundPart) -> Mapping[str, float | None] | None:
 CONSTRUCTION = plain(
     "satin_border", "Satin border", BORDER, SETTINGS, sewing, hides=band_of("border"), ends=Ends.LOOP,
     **reaching("border"), shown_with={"border_width": 2.4}, findings=findings, reads=reads,
+    sorted_as=SortedAs("Satin outline"),
 )  # fmt: skip

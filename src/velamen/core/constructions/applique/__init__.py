@@ -9,7 +9,17 @@ from velamen.core.constructions.applique.edge_proof import EDGE_COVER
 from velamen.core.constructions.applique.findings import findings, precut, trimmed_now
 from velamen.core.constructions.applique.operations import operations
 from velamen.core.constructions.applique.settings import BITES, CLOSE, SETTINGS
-from velamen.core.constructions.base import Construction, Ends, Family, FoundPart, Sample, Work
+from velamen.core.constructions.base import (
+    SMALL,
+    WIDE_STROKE,
+    Construction,
+    Ends,
+    Family,
+    FoundPart,
+    Sample,
+    SortedAs,
+    Work,
+)
 from velamen.core.constructions.edge import outside
 from velamen.core.geometry.narrow import narrowest
 from velamen.core.geometry.region import Area, band
@@ -76,5 +86,6 @@ CONSTRUCTION = Construction(
     shown_on=Sample.BODY,
     shown_with={"cover_width": 2.4},
     proofs=(EDGE_COVER,), findings=findings, rigid=rigid, reads=reads,
+    sorted_as=SortedAs("Appliqué", lambda stroke, short: stroke >= WIDE_STROKE and short >= SMALL),
     ways={"notch_narrow": precut, "cutout_small": precut, "lay_not_flat": trimmed_now},
 )  # fmt: skip

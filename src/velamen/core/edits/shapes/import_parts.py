@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Callable, Collection
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -12,7 +13,7 @@ from velamen.core.artwork.tracing.picture import read_picture
 from velamen.core.artwork.tracing.trace import Traced, TraceSettings, trace
 from velamen.core.constructions import usual
 from velamen.core.edits.shapes.arranging import fitted, moved
-from velamen.core.edits.shapes.bring_in import bring_in, free_name, with_region
+from velamen.core.edits.shapes.bring_in import free_name, with_region
 from velamen.core.errors import BadInput
 from velamen.core.job.document import WIDEST, Job, Piece, change
 from velamen.core.job.shape import Backdrop
@@ -50,7 +51,9 @@ def picture_artwork(data: bytes, width: float = 0.0, colours: int = 0) -> Artwor
     picture = read_picture(data)
     traced = trace(picture, TraceSettings(width or picture.width, colours))
     names = traced.palette.names
-    return _centred([Drawn(names[one.colour], one.region) for one in traced.regions], picture.notes)
+    return _centred(
+        [Drawn(names[one.colour], one.region, names[one.colour]) for one in traced.regions], picture.notes
+    )
 
 
 def check_width(width: float) -> None:
@@ -59,27 +62,25 @@ def check_width(width: float) -> None:
         raise BadInput(f"A picture cannot be {width:g} mm wide: use up to {WIDEST:g}, or 0 for as wide as it says.")
 
 
-def take_parts(job: Job, artwork: Artwork, wanted: Collection[int], width: float | None, fit: bool) -> Job:
-    """The job with chosen parts of an artwork, by number, at a width in mm together or as large as the field."""
-    chosen = [part for nth, part in enumerate(artwork.drawn) if nth in set(wanted)]
-    if not chosen:
-        raise BadInput("No part is chosen: choose at least one.")
+def sized_in(job: Job, take: Callable[[Job], Job], width: float | None, fit: bool) -> Job:
+    """The job with what is taken into it in the middle of the field, at a width in mm or as large as the field."""
     before = {shape.id for shape in job.shapes}
-    job = bring_in(job, _centred(chosen), usual("area").name)
-    new = [shape.id for shape in job.shapes if shape.id not in before]
+    job = take(job)
+    new = [shape for shape in job.shapes if shape.id not in before]
+    ids = [shape.id for shape in new]
     if fit:
-        return fitted(job, new)
-    if width is None:
-        return job
-    low, _, high, _ = shapely.total_bounds(np.array([part.region for part in chosen], dtype=object))
-    return moved(job, new, np.eye(2) * width / (high - low), np.zeros(2))
+        return fitted(job, ids)
+    left, top, right, bottom = shapely.total_bounds(np.array([shapely.linestrings(one.rings[0]) for one in new]))
+    scale = 1.0 if width is None else width / (right - left)
+    middle = np.array([(left + right) / 2, (top + bottom) / 2])
+    return moved(job, ids, np.eye(2) * scale, -middle * scale)
 
 
 def _centred(parts: list[Drawn], notes: tuple[str, ...] = ()) -> Artwork:
     left, top, right, bottom = shapely.total_bounds(np.array([part.region for part in parts], dtype=object))
     shift = np.array([(left + right) / 2, (top + bottom) / 2])
     return Artwork(
-        tuple(Drawn(part.name, shapely.transform(part.region, lambda points: points - shift)) for part in parts),
+        tuple(replace(part, region=shapely.transform(part.region, lambda points: points - shift)) for part in parts),
         notes,
     )
 
