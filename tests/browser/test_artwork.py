@@ -288,7 +288,7 @@ def test_a_picture_is_traced_and_taken(page, job):
     page.locator("#id_artwork").set_input_files(crab)
     page.get_by_role("button", name="Bring in", exact=True).click()
     take = page.locator("#take")
-    expect(take).to_have_text(re.compile(r"Take \d+ shapes"), timeout=20_000)
+    expect(take).to_have_text(re.compile(r"Bring in \d+ shapes"), timeout=20_000)
     expect(page.locator("#trace-colours tr")).to_have_count(5)
     page.locator('[name="colours"]').fill("6")
     expect(page.locator("#trace-colours tr")).to_have_count(6, timeout=20_000)
@@ -300,7 +300,7 @@ def test_a_picture_is_traced_and_taken(page, job):
     assert violations(page) == []
     page.locator("#trace-regions path").nth(1).click()
     count = page.locator("#trace-regions path:not(.left-out)").count()
-    expect(take).to_have_text(f"Take {count} shapes")
+    expect(take).to_have_text(f"Bring in {count} shapes")
     take.click()
     expect(page.locator("#shapes path")).to_have_count(count + 1)
     expect(page.locator("#shapes path[data-nodes]")).to_have_count(count)
@@ -311,7 +311,7 @@ def test_a_picture_is_traced_and_taken(page, job):
     page.locator('form[data-do="backdrop"] [name="opacity"]').fill("20")
     page.locator('form[data-do="backdrop"] [name="opacity"]').press("Tab")
     expect(page.locator("#backdrop")).to_have_attribute("opacity", "0.2")
-    page.get_by_role("button", name="Take away").click()
+    page.get_by_role("button", name="Remove picture").click()
     expect(page.locator("#backdrop")).to_have_count(0)
     assert page.faults == []
 

@@ -21,7 +21,7 @@ def test_changing_the_base_with_preview(page, job):
     follows = page.locator("#follows")
     expect(follows).to_contain_text("Not saved yet. Saving would change 2 values")
     expect(follows).to_contain_text("does not stay: the design will wave in wear")
-    follows.locator("tr", has_text="Topping").get_by_role("button", name="Take").click()
+    follows.locator("tr", has_text="Topping").get_by_role("button", name="Use").click()
     expect(page.get_by_label("Topping")).to_have_value("none")
     expect(follows.locator("tr", has_text="Topping")).to_contain_text("taken")
     page.get_by_role("button", name="Save brief").click()
@@ -30,10 +30,10 @@ def test_changing_the_base_with_preview(page, job):
     row = page.locator("tr", has_text="Cover: pull")
     expect(row).to_contain_text("0.40 mm")
     expect(row).to_contain_text("a stretch knit without cut-away under it")
-    expect(page.locator("#take-some")).to_have_text("Take ticked (2)")
+    expect(page.locator("#take-some")).to_have_text("Change ticked (2)")
     assert violations(page) == []
     row.get_by_role("checkbox").uncheck()
-    expect(page.locator("#take-some")).to_have_text("Take ticked (1)")
+    expect(page.locator("#take-some")).to_have_text("Change ticked (1)")
     assert page.locator("[data-all]").evaluate("box => box.indeterminate")
     page.locator("[data-all]").check()
     row.get_by_role("checkbox").uncheck()
@@ -103,7 +103,7 @@ def test_section_follows_the_needle_and_can_be_placed(page, job):
     before = section.evaluate("canvas => canvas.toDataURL()")
     expect(page.locator("#section-where")).to_have_text("Section at the needle")
 
-    page.get_by_role("button", name="Cut").click()
+    page.get_by_role("button", name="Section line").click()
     expect(page.locator("#section-where")).to_have_text("Section along the cut")
     page.keyboard.press("End")
     page.keyboard.press("Alt+ArrowLeft")
@@ -127,7 +127,7 @@ def test_dragging_the_cut(page, job):
     drawn(page)
     page.locator("#cloth").focus()
     page.keyboard.press("Home")  # the cut lies in the middle of the field
-    page.get_by_role("button", name="Cut").click()
+    page.get_by_role("button", name="Section line").click()
     box = page.locator("#cloth").bounding_box()
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.mouse.move(x, y)
@@ -162,7 +162,7 @@ def test_a_row_changed_in_the_library_reaches_a_job_by_its_brief(page, job):
     expect(page.locator("main")).to_contain_text("Changed in the library since this job took it: Terry towel.")
     page.get_by_role("button", name="Save brief").click()
     expect(page.locator("tr", has_text="Cover: pull")).to_contain_text("0.55")
-    page.get_by_role("button", name="Take all").click()
+    page.get_by_role("button", name="Change all").click()
     expect(page.locator("main")).not_to_contain_text("Changed in the library")
 
 

@@ -46,7 +46,7 @@ def test_from_outline_to_files(page, tmp_path, art):
     page.get_by_label("Sewn on").select_option("terry")
     page.get_by_role("button", name="Save as the base asks").click()
     expect(page.locator("main")).to_contain_text("What the new brief would change")
-    page.get_by_role("button", name="Take all").click()
+    page.get_by_role("button", name="Change all").click()
     expect(page.locator("main")).not_to_contain_text("What the new brief would change")
     expect(page.locator("#brief")).to_be_visible()
     page.keyboard.press("3")
@@ -116,7 +116,7 @@ def test_values_undo_and_conflict(page, tmp_path, art):
     page.locator("#v-cover_width").press("Tab")
     told = page.locator("#told")
     expect(told).to_contain_text("Somebody saved this job in between.")
-    told.get_by_role("button", name="instead").click()
+    told.get_by_role("button", name="Go back to version").click()
     expect(page.locator("#v-cover_width")).to_have_value("4.0")
     expect(page.locator("#v-cover_share")).to_have_value("60")
 

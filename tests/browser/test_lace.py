@@ -25,7 +25,7 @@ def test_from_a_traced_picture_to_lace_that_holds(page, tmp_path):
     page.get_by_label("Artwork").set_input_files(tmp_path / "shell.png")
     page.get_by_role("button", name="Begin").click()
     take = page.locator("#take")
-    expect(take).to_have_text(re.compile(r"Take \d+ shape"), timeout=20_000)
+    expect(take).to_have_text(re.compile(r"Bring in \d+ shape"), timeout=20_000)
     expect(take).to_be_enabled(timeout=20_000)
     take.click()
     expect(page.locator("#shapes path")).not_to_have_count(0)

@@ -39,7 +39,7 @@ def test_a_shop_is_begun_joined_and_a_password_set_anew(chromium, live_server, d
     runa.goto(link)
     assert violations(runa) == []
     fill(runa, username="runa", email="runa@quay-nine.example", password="harbour-4-lights")
-    runa.get_by_role("button", name="Take it").click()
+    runa.get_by_role("button", name="Join").click()
     expect(runa.locator("main")).to_contain_text("No jobs yet")
     expect(runa.get_by_role("link", name="New job")).to_have_count(0)
     page.reload()

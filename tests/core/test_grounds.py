@@ -11,10 +11,12 @@ from core.sewn_density import along
 from core.shapes import SHAPES
 from velamen.core.building.build import build_job
 from velamen.core.building.works import check_pieces
+from velamen.core.edits.stack.grounds import base_thread, with_ground
 from velamen.core.errors import BadInput
 from velamen.core.geometry.narrow import narrowest, thin_parts
 from velamen.core.job.document import Piece, change
 from velamen.core.job.reading import check_job, read_job, write_job
+from velamen.core.materials.colour import nearest_thread
 from velamen.core.stitching.roles import CODE
 
 
@@ -253,3 +255,16 @@ def test_an_embossed_motif_says_on_build_whether_it_stands_up():
 def job_of_kind(construct, region, base):
     job = job_of(region, base=base)
     return change(job, pieces=[change(job.pieces[0], construct=construct)])
+
+
+def test_a_job_is_sewn_on_a_base_in_its_own_colour():
+    job = job_of(SHAPES["square"], base="terry")
+    navy = change(job, brief=change(job.brief, base_colour="#1d2b4f"))
+    assert navy.library.bases["terry"].colour == "#1d2b4f" and navy.rows is job.library
+    assert navy.library is change(navy, name="Other").library
+    assert base_thread(navy) != base_thread(job) and nearest_thread("#1d2b4f", job.library).key == base_thread(navy)
+    assert read_job(write_job(navy)) == navy
+    with pytest.raises(BadInput, match="#rrggbb"):
+        read_job(write_job(change(job, brief=change(job.brief, base_colour="navy"))))
+    ground = with_ground(navy, "knockdown")
+    assert ground.pieces[0].thread == base_thread(navy)

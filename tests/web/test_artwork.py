@@ -1,8 +1,11 @@
 """Edits of shapes on the Artwork stage: what is sent, saved, chosen after, and refused."""
 
+import numpy as np
 import pytest
 from django.urls import reverse
 
+from velamen.core.edits.shapes.dies import die_region
+from velamen.core.materials.library import shipped
 from velamen.web.stages.shapes import EDITS
 from velamen.web.stages.typed import NUMBERS
 
@@ -265,3 +268,31 @@ def test_fitting_to_the_field(signed_in, job):
     job.refresh_from_db()
     made = build_job(job.head.read())
     assert 95 < made.figures.width <= 100 and "outside_field" not in {one.code for one in made.findings}
+
+
+def test_a_shape_is_kept_as_a_die_and_placed_like_any_other(signed_in, job, shop):
+    answer = edit(signed_in, job, "keep-die", name="Buoy 50")
+    page = answer.content.decode()
+    assert answer.status_code == 200 and "Buoy 50 is among the cutting dies now." in page
+    (row,) = shop.rows.filter(kind="dies")
+    assert f'data-with="die={row.key}"' in page
+    job.refresh_from_db()
+    assert job.head.number == 1  # nothing of the job has changed
+    edit(signed_in, job, "die", die=row.key)
+    job.refresh_from_db()
+    first, placed = job.head.read().shapes
+    size = [np.ptp(np.array(one.rings[0]), axis=0) for one in (first, placed)]
+    assert np.allclose(*size, atol=0.02) and placed.die == row.key and len(placed.rings) == len(first.rings)
+    for wrong in (
+        {"name": ""},
+        {"name": "x", "ids": ("s1", "s2")},
+        {"name": "x", "ids": ()},
+        {"name": "x", "ids": ("s9",)},
+    ):
+        told = edit(signed_in, job, "keep-die", 2, **wrong)
+        assert told.status_code == 422 and "board-wrong" in told.content.decode(), wrong
+
+
+def test_shipped_dies_cut_one_shape_each_and_many_are_small():
+    sizes = [np.ptp(np.array(die_region(one).exterior.coords), axis=0).max() for one in shipped().dies.values()]
+    assert sum(size < 60 for size in sizes) >= 14

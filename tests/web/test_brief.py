@@ -6,6 +6,7 @@ import pytest
 from django.urls import reverse
 
 from velamen.core.job.document import change
+from velamen.core.materials.library import shipped
 from velamen.web.accounts.models import Member
 from velamen.web.jobs import history
 
@@ -193,3 +194,16 @@ def test_the_section_answers_numbers_and_refuses_others(signed_in, job):
     assert signed_in.get(address, {"x": "nan", "y": 0, "angle": 0, "length": 12}).status_code == 422
     for wrong in ({}, {"x": "a", "y": 0, "angle": 0, "length": 9}, {"x": 0, "y": 0, "angle": 0, "length": 9e9}):
         assert signed_in.get(address, wrong).status_code == 422
+
+
+def test_the_base_has_a_colour_of_the_jobs_own_that_grounds_and_pictures_go_by(signed_in, job):
+    for typed, kept in (("#1d2b4f", "#1d2b4f"), (shipped().bases["fleece"].colour, "")):
+        answer = post(signed_in, job, job.head.number, base_colour=typed, decided="all")
+        assert answer.status_code == 302, answer.content[-400:]
+        job.refresh_from_db()
+        assert job.head.read().brief.base_colour == kept
+        shown = kept or shipped().bases["terry"].colour
+        assert f'value="{shown}"' in signed_in.get(reverse("brief", args=[job.pk])).content.decode()
+        assert shown in signed_in.get(reverse("picture", args=[job.pk])).content.decode()
+    wrong = post(signed_in, job, job.head.number, base_colour="navy")
+    assert wrong.status_code == 422 and "#rrggbb" in wrong.content.decode()

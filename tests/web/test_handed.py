@@ -17,12 +17,16 @@ def text(answer):
 
 
 @pytest.fixture
+def offered(signed_in, job):
+    """The files as they are offered before a version is handed over."""
+    return {name: signed_in.get(reverse("file", args=[job.pk, name])).content for name in KINDS}
+
+
+@pytest.fixture
 def handed(signed_in, job):
-    """A version handed over for an order, with the files as they were offered just before."""
-    before = {name: signed_in.get(reverse("file", args=[job.pk, name])).content for name in KINDS}
+    """A version handed over for an order."""
     answer = signed_in.post(reverse("freeze", args=[job.pk]), {"note": "Order 14"}, follow=True)
     assert "Handed over as version 1" in text(answer) and "Order 14" in text(answer)
-    return before
 
 
 def frozen(client, job, name, number=1):
@@ -34,15 +38,15 @@ def widen(client, job, width="5.0"):
     return client.post(reverse("set-value", args=[job.pk, "p1"]), data, headers={"HX-Request": "true"})
 
 
-def test_files_stay_byte_for_byte_through_edits_and_upgrades(signed_in, job, handed, monkeypatch):
+def test_files_stay_byte_for_byte_through_edits_and_upgrades(signed_in, job, offered, handed, monkeypatch):
     kinds = [name for name in KINDS if name not in ("runsheet.pdf", "cut.dxf")]  # they tell when they were written
     as_handed = {name: frozen(signed_in, job, name) for name in KINDS}
-    assert {name: as_handed[name] for name in kinds} == {name: handed[name] for name in kinds}
+    assert {name: as_handed[name] for name in kinds} == {name: offered[name] for name in kinds}
     assert as_handed["runsheet.pdf"].startswith(b"%PDF")
     widen(signed_in, job)
     monkeypatch.setattr(kept, "version", lambda: "another")
     plans._builds.clear()
-    assert signed_in.get(reverse("file", args=[job.pk, "stitches.csv"])).content != handed["stitches.csv"]
+    assert signed_in.get(reverse("file", args=[job.pk, "stitches.csv"])).content != offered["stitches.csv"]
     assert {name: frozen(signed_in, job, name) for name in KINDS} == as_handed
 
 

@@ -70,7 +70,7 @@ def test_two_tabs(signed_in, job):
     second = set_value(signed_in, job, 1, "3.5")
     text = second.content.decode()
     assert second.status_code == 409 and second["HX-Retarget"] == "#told"
-    assert "Your edit is kept as version 3" in text and "Take version 3 instead" in text
+    assert "Your edit is kept as version 3" in text and "Go back to version 3" in text
     assert own(job) == {"cover_width": 4.0}
     signed_in.post(reverse("take", args=[job.pk, 3]))
     assert own(job) == {"cover_width": 3.5}

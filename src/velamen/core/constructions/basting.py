@@ -28,7 +28,7 @@ BASTING = declare("basting", "basting", dash="9 4")
 COURSES = (("box", "box"), ("outline", "outline"))
 
 SETTINGS = (
-    Setting("basting_course", "Course", "Basting", "A box round everything, or a line that follows it.",
+    Setting("basting_course", "Path", "Basting", "A box round everything, or a line that follows it.",
             kind="choice", unit="", choices=COURSES),
     Setting("basting_margin", "Margin", "Basting", "From the outermost stitches.", low=1.0, high=20.0),
     Setting("basting_length", "Length", "Basting", "Of a stitch.", low=3.0, high=10.0),

@@ -14,7 +14,7 @@ SETTINGS = (
             role="decoration", measure="fill_spacing"),
     Setting("contour_length", "Length", "Rings", "Of a stitch; shorter round tight curves.", low=1.0, high=6.0,
             measure="run_length"),
-    Setting("contour_style", "Course", "Rings", "Ring by ring, or each winding on into the next.", kind="choice",
+    Setting("contour_style", "Winding", "Rings", "Ring by ring, or each winding on into the next.", kind="choice",
             unit="", choices=STYLES),
 )  # fmt: skip
 

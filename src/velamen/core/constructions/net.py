@@ -27,7 +27,7 @@ def net_settings(name: str) -> tuple[Setting, ...]:
     """Settings of the lines of a net."""
     return (
         Setting(f"{name}_cell", "Cell", "Net", "Between neighbouring lines, in both directions.", low=1.5, high=12.0),
-        Setting(f"{name}_course", "Course", "Net", "Lines in two directions, or along the outline and across to the "
+        Setting(f"{name}_course", "Lines", "Net", "Lines in two directions, or along the outline and across to the "
                 "next.", kind="choice", unit="", choices=COURSES),
         Setting(f"{name}_angle", "Angle", "Net", "Of the lines one way, clockwise from the horizontal; the others "
                 "lie square to them.", unit="°", low=-90, high=90, step=1, needs=(f"{name}_course", STRAIGHT)),

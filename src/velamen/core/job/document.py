@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Sequence
 from typing import Any, TypeVar
 
@@ -12,7 +13,7 @@ from msgspec import Struct
 from velamen.core.errors import BadInput, within
 from velamen.core.job.needles import Needles
 from velamen.core.job.shape import Backdrop, Maker, Shape
-from velamen.core.materials.library import Library, library_with, pick, shipped
+from velamen.core.materials.library import Library, in_colour, library_with, pick, shipped
 from velamen.core.setting import Plain
 
 R = TypeVar("R", bound=Struct)
@@ -36,7 +37,7 @@ class Brief(Struct, frozen=True, forbid_unknown_fields=True):
     hooping: whether the base is hooped or floated; hold: what else holds it; thread: key of
     the thread that new pieces get, or "nearest" to each cloth; width: mm that artwork brought
     into the empty job is fitted to, 0 for its true size; course: the order pieces are sewn in, one of
-    COURSES, or "matched" to the hoop.
+    COURSES, or "matched" to the hoop; base_colour: "#rrggbb" of what is sewn on, "" for the library's own.
     """
 
     base: str = "firm_woven"
@@ -49,6 +50,7 @@ class Brief(Struct, frozen=True, forbid_unknown_fields=True):
     thread: str = NEAREST
     width: float = 0.0
     course: str = MATCHED
+    base_colour: str = ""
 
 
 BESIDE = 2.0  # mm from a place within which what is set for it counts
@@ -180,9 +182,14 @@ class Job(Struct, frozen=True, forbid_unknown_fields=True):
     files: list[StitchFile] = []
 
     @property
-    def library(self) -> Library:
-        """The materials this job knows."""
+    def rows(self) -> Library:
+        """The materials this job knows, as they stand in the library."""
         return library_with(self.materials)
+
+    @property
+    def library(self) -> Library:
+        """The same with its base in the colour that the job is sewn on."""
+        return in_colour(self.rows, self.brief.base, self.brief.base_colour)
 
 
 def brief_for(base_key: str, hoop: str = "h130x180", library: Library | None = None) -> Brief:
@@ -236,6 +243,8 @@ def check_brief(brief: Brief, library: Library) -> Brief:
     pick(dict(HOOPING), brief.hooping, "way of hooping")
     pick(dict(HOLD), brief.hold, "way of holding")
     pick({MATCHED: "", **dict(COURSES)}, brief.course, "order of sewing")
+    if brief.base_colour and not re.fullmatch("#[0-9a-f]{6}", brief.base_colour):
+        raise BadInput(f"The base cannot be {brief.base_colour[:20]!r}: write its colour as #rrggbb.")
     if brief.thread != NEAREST:
         pick(library.threads, brief.thread, "thread")
     if not 0 <= brief.stabilizer_layers <= LAYERS:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import tomllib
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from functools import cache, lru_cache
 from importlib.resources import files
 from typing import Any, TypeVar
@@ -85,6 +85,14 @@ def shipped() -> Library:
 def library_with(own: Rows) -> Library:
     """The shipped library with rows of one's own over it. Raises BadInput on a broken row."""
     return _library(json.dumps(own, sort_keys=True))
+
+
+@lru_cache(maxsize=256)
+def in_colour(library: Library, base: str, colour: str) -> Library:
+    """A library with one of its bases in another colour, "#rrggbb"; itself where there is none or no such base."""
+    if not colour or base not in library.bases or library.bases[base].colour == colour:
+        return library
+    return replace(library, bases={**library.bases, base: replace(library.bases[base], colour=colour)})
 
 
 def differing(library: Library, wanted: Mapping[str, set[str]]) -> dict[str, dict[str, dict[str, Any]]]:

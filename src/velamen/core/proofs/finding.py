@@ -8,6 +8,8 @@ from velamen.core.geometry.region import Area
 from velamen.core.setting import Plain
 from velamen.core.values.cautions import Severity
 
+SMALL = 60.0  # mm² of a piece that may be too small
+
 
 @dataclass(frozen=True)
 class Finding:
@@ -32,9 +34,11 @@ def nothing_sewn(piece: str, name: str, title: str, region: Area) -> Finding:
     if region.is_empty:
         return Finding("nothing_sewn", "warning", piece, f"{name} has nothing left to go round: nothing is sewn.")
     place = region.representative_point()
+    small = region.area < SMALL
+    why = f"is too small to be sewn as {title.lower()} with" if small else f"has no place for {title.lower()} with"
     return Finding(
         "nothing_sewn", "warning", piece,
-        f"{name} is too small to be sewn as {title.lower()} with these values: nothing is sewn.",
+        f"{name} {why} these values: nothing is sewn.",
         ((round(place.x, 2), round(place.y, 2)),),
     )  # fmt: skip
 

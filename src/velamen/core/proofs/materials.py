@@ -38,7 +38,7 @@ def sewn_of(operations: Sequence[Operation], plan: StitchPlan) -> Sewn:
     """What advice and cautions ask about what is done."""
     effects = [effect for one in operations for effect in one.effects]
     laid = {layer.kind for one in effects if isinstance(one, Lays) for layer in one.layers}
-    knockdown = any(one.first and any(isinstance(each, Presses) for each in one.effects) for one in operations)
+    knockdown = any(isinstance(one, Presses) for one in effects)  # an embossing keeps pile down as well
     opening = any(isinstance(one, Opens) for one in effects)
     return Sewn(FOAM in laid, knockdown, CLOTH in laid, opening, density_of(plan.xy[plan.sewn]))
 

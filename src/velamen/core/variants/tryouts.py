@@ -20,6 +20,8 @@ from velamen.core.plan.stitch_plan import JUMP
 from velamen.core.setting import Plain, Setting
 
 MOST_VARIANTS = 8
+STEPS = (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0)  # between neighbours that are proposed
+SHARE, TINY = 0.15, 1e-9  # of a value that its neighbours lie off it
 PIXELS = 460
 CLOSE = 0.25  # of the whole, seen in a close look
 LEAST_SIDE, MOST_SIDE = 24.0, 60.0  # mm of it
@@ -72,12 +74,15 @@ def variants(job: Job, piece_id: str, asked: Sequence[tuple[str, str]]) -> list[
 
 
 def listed(setting: Setting, text: str) -> list[Plain]:
-    """Values out of a typed list: "2.5; 3; 4", "2 to 4 by 0.5", or choices by key or label.
+    """Values out of a typed list: "2.5; 3; 4", "2.5 3 4", "2 to 4 by 0.5", or choices by key or label.
 
     >>> width = Setting("width", "Width", "Cover", "", low=1, high=10)
-    >>> listed(width, "2 to 3 by 0.5")
-    [2.0, 2.5, 3.0]
+    >>> listed(width, "2 to 3 by 0.5"), listed(width, "2.5 3 3,5")
+    ([2.0, 2.5, 3.0], [2.5, 3.0, 3.5])
     """
+    blanks = text.split()
+    if setting.kind == "number" and len(blanks) > 1 and all(map(_is_number, blanks)):
+        return list(dict.fromkeys(setting.read(one) for one in blanks))
     words = text.lower().replace(" by ", " to ").split(" to ")
     if len(words) == 3 and setting.kind == "number":
         low, high, step = (float(setting.read(words[0])), float(setting.read(words[1])), _number(words[2]))
@@ -87,6 +92,21 @@ def listed(setting: Setting, text: str) -> list[Plain]:
     labels = {label.lower(): key for key, label in setting.choices}
     parts = [one.strip() for one in text.replace(";", ",").replace("/", ",").split(",") if one.strip()]
     return list(dict.fromkeys(setting.read(labels.get(one.lower(), one)) for one in parts))
+
+
+def neighbours(setting: Setting, value: Plain) -> str:
+    """A list to try of the values beside one, as it would be typed; of a choice all that there are.
+
+    >>> neighbours(Setting("width", "Width", "Cover", "", low=1, high=10), 3.0)
+    '2; 2.5; 3; 3.5; 4'
+    """
+    if setting.kind == "choice":
+        return "; ".join(label for _, label in setting.choices[:MOST_VARIANTS])
+    steps = [one for one in STEPS if one >= setting.step - TINY] or [setting.step]
+    wanted = max(abs(float(value)) * SHARE, setting.step)
+    step = min(steps, key=lambda one: abs(one - wanted))
+    found = [setting.bounded(float(value) + nth * step) for nth in range(-2, 3)]
+    return "; ".join(f"{one:g}" for one in dict.fromkeys(found))
 
 
 def tried(variant: Variant) -> tuple[Build, Tried]:
@@ -123,6 +143,14 @@ def close_box(build: Build, piece_id: str, whole: Box) -> Box:
     x, y = points[int(np.argmax(points @ np.array(TOWARDS)))].tolist()
     side = min(max(CLOSE * max(whole[2] - whole[0], whole[3] - whole[1]), LEAST_SIDE), MOST_SIDE)
     return x - 0.65 * side, y - 0.25 * side, x + 0.35 * side, y + 0.25 * side
+
+
+def _is_number(text: str) -> bool:
+    try:
+        read_number(text)
+    except ValueError:
+        return False
+    return True
 
 
 def _number(text: str) -> float:

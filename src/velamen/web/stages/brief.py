@@ -67,6 +67,7 @@ class BriefView(View):
         document = job.head.read()
         context = stage(request, job, "brief") | {
             "form": form,
+            "base_colours": form.base_colours,
             "stale": _stale(document, shop_library(request.shop)),
             **_follows(request, job, document.brief, document.library),
         }
@@ -131,6 +132,7 @@ def _initial(job: Job) -> dict[str, Any]:
     document = job.head.read()
     known = {key: getattr(document.brief, key) for key in Brief.__struct_fields__}
     width = build_of(job.head).figures.width if document.pieces else document.brief.width
+    known["base_colour"] = document.library.bases[document.brief.base].colour
     return {**known, "width": width or "", "name": document.name, "revision": job.head.number}
 
 
@@ -139,7 +141,8 @@ def _changed(before: Document, form: BriefForm, library: Library, unit: str, ask
     brief = form.brief()
     if asked:
         wanted = brief_for(brief.base, brief.hoop, library)
-        brief = change(wanted, thread=brief.thread, width=brief.width, course=brief.course)
+        brief = change(wanted, thread=brief.thread, width=brief.width, course=brief.course,
+                       base_colour=brief.base_colour)  # fmt: skip
     after = change(before, name=form.cleaned_data["name"], brief=brief)
     after = rethreaded(before, check_job(with_materials(after, library)))
     if not before.pieces or not brief.width:

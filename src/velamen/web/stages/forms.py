@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 from django import forms
@@ -51,6 +52,7 @@ class BriefForm(forms.Form):
     revision = forms.IntegerField(widget=forms.HiddenInput)
     name = forms.CharField(label="Job", max_length=80)
     base = forms.ChoiceField(label="Sewn on")
+    base_colour = forms.CharField(label="Its colour", required=False, widget=forms.TextInput(attrs={"type": "color"}))
     stabilizer = forms.ChoiceField(label="Stabilizer")
     stabilizer_layers = forms.IntegerField(label="Layers", min_value=0, max_value=LAYERS)
     topping = forms.ChoiceField(label="Topping")
@@ -62,6 +64,7 @@ class BriefForm(forms.Form):
 
     def __init__(self, library: Library, unit: str, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
+        self.base_colours = {key: row.colour for key, row in library.bases.items()}
         self.fields["width"] = LengthField(unit, label="Finished width", required=False)
         choices = {
             "base": base_choices(library),
@@ -75,6 +78,13 @@ class BriefForm(forms.Form):
         }
         for key, found in choices.items():
             self.fields[key].choices = found
+
+    def clean_base_colour(self) -> str:
+        """The colour of the base, "" where it is that of a base of the library: it comes with the base then."""
+        colour = str(self.cleaned_data["base_colour"]).strip().lower()
+        if colour and not re.fullmatch("#[0-9a-f]{6}", colour):
+            raise forms.ValidationError("Write the colour as #rrggbb.")
+        return "" if colour in self.base_colours.values() else colour
 
     def brief(self) -> Brief:
         """The brief of a valid form."""

@@ -13,7 +13,7 @@ from velamen.core.building.built_piece import BuiltPiece
 from velamen.core.building.whole_proofs import order_broken, prove_access, prove_density
 from velamen.core.constructions import colour_of, listed_proofs
 from velamen.core.outputs.density_picture import steps_of
-from velamen.core.proofs.density import CELL, Dense, densest, density_limit, density_map
+from velamen.core.proofs.density import CELL, LEAST, Dense, densest, density_limit, density_map
 from velamen.core.proofs.finding import Finding
 from velamen.core.proofs.proved import Proof, Proved
 from velamen.core.proofs.thread_ends import Thread, threads_of
@@ -72,7 +72,9 @@ def _held_by(build: Build, tables: list[dict[str, Any]]) -> list[dict[str, Any]]
     stops, wrong, dense = prove_access(build), order_broken(build), prove_density(build)
     reached = sum(one.held for one in stops)
     spots = dense.held and dense.most > dense.limit
-    most = f"{dense.most:.1f} per mm² in small spots" if spots else f"at most {dense.most:.1f} per mm²"
+    most = f"{dense.most:.1f} per mm² at most, {dense.limit:g} are borne"
+    if spots:
+        most = f"over {dense.limit:g} per mm² in spots under {LEAST:g} mm² alone, {dense.most:.1f} at most"
     lines = [
         *((one["proof"].title, one["held"] == len(one["rows"]), f"{one['held']} of {len(one['rows'])} pieces", True)
           for one in tables),
@@ -80,7 +82,7 @@ def _held_by(build: Build, tables: list[dict[str, Any]]) -> list[dict[str, Any]]
         ("Order", not wrong, "every step after what it needs" if not wrong else f"{len(wrong)} steps", True),
         ("Rinse", bool(build.rinse and build.rinse.held), rinse_told(build.rinse) if build.rinse else "",
          build.rinse is not None),
-        ("Density", dense.held, f"{most}, {dense.limit:g} are borne", bool(build.pieces)),
+        ("Density", dense.held, most, bool(build.pieces)),
     ]  # fmt: skip
     return [{"name": name, "held": held, "told": told} for name, held, told, asked in lines if asked]
 

@@ -135,7 +135,9 @@ def _whole(text: str) -> int:
 def set_sewing(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
     """Threads of single passes, the cloth a piece decorates, and where its sewing begins and ends."""
     job, ids = shop_job(request, job_id), together(request, piece)
-    return after_edit(request, job, piece, "sewing", lambda doc: _sewn(doc, ids, request), "Sewing set")
+    return after_edit(
+        request, job, piece, "sewing", lambda doc: _sewn(doc, ids, request), "Threads, start and end changed"
+    )
 
 
 def _sewn(document: Job, ids: list[str], request: HttpRequest) -> Job:

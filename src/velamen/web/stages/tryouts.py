@@ -10,6 +10,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from velamen.core.edits.stack.own_values import with_all_own
 from velamen.core.errors import BadInput
+from velamen.core.variants.tryouts import neighbours
 from velamen.web.jobs.access import shop_job
 from velamen.web.jobs.models import Job
 from velamen.web.jobs.try_outs import TryOut
@@ -36,8 +37,12 @@ def begin(request: HttpRequest, job_id: int) -> HttpResponse:
 
 @require_GET
 def ask(request: HttpRequest, job_id: int) -> HttpResponse:
-    """The page on which values to try are chosen."""
-    return _page(request, shop_job(request, job_id), request.GET.get("piece", ""))
+    """The page on which values to try are chosen, with those beside the value that it was opened from."""
+    job, piece, key = shop_job(request, job_id), request.GET.get("piece", ""), request.GET.get("key", "")
+    built = build_of(job.head).piece(piece)
+    value = built.values.get(key) if built else None
+    asked = [(key, neighbours(value.setting, value.value))] if value else []
+    return _page(request, job, piece, asked=asked)
 
 
 @require_GET

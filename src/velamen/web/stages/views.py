@@ -32,7 +32,7 @@ from velamen.core.outputs.section_json import section_json
 from velamen.web.jobs import history
 from velamen.web.jobs.access import shop_job
 from velamen.web.jobs.models import Job, Source
-from velamen.web.library import motifs, presets, typefaces
+from velamen.web.library import dies, motifs, presets, typefaces
 from velamen.web.library.models import Preset
 from velamen.web.library.rows import shop_library
 from velamen.web.stages import edits
@@ -147,11 +147,20 @@ def edit_shapes(request: HttpRequest, job_id: int) -> HttpResponse:
     before = edits.seen_document(request, job)
     chosen, wrong, library = ids_of(request.POST), "", shop_library(request.shop)
     try:
+        if request.POST.get("do") == "keep-die":
+            name = dies.keep(request.shop, before, chosen, request.POST.get("name", ""))
+            return _art(request, job, chosen, said=f"{name} is among the cutting dies now.")
         after, label, chosen = reshaped(before, request.POST, request.unit, library)
         job = edits.save_edit(request, job, lambda _: after, label, burst_of(request.POST), follows=True)
     except BadInput as error:
         wrong = str(error)
-    context = stage(request, job, "artwork") | _board(request, job, chosen) | {"wrong": wrong, "partial": True}
+    return _art(request, job, chosen, wrong)
+
+
+def _art(request: HttpRequest, job: Job, chosen: list[str], wrong: str = "", said: str = "") -> HttpResponse:
+    """The stage as it is after an edit, or why that could not be."""
+    told = {"wrong": wrong, "said": said, "partial": True}
+    context = stage(request, job, "artwork") | _board(request, job, chosen) | told
     return render(request, "stages/_art.html", context, status=422 if wrong else 200)
 
 
@@ -250,7 +259,7 @@ def set_makeup(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
             document = makeup.set_makeup(document, one, "", cloth, thread, construct, library)
         return document
 
-    label = f"{name}: made up" if len(ids) == 1 else f"{len(ids)} pieces: made up"
+    label = f"{name}: cloth, thread or stitch" if len(ids) == 1 else f"{len(ids)} pieces: cloth, thread or stitch"
     return after_edit(request, job, piece, "makeup", made_up, label)
 
 

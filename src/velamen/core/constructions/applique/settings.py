@@ -29,7 +29,7 @@ CLOTH = (
     Setting("run_under", "Runs on under", "Cloth",
             "How far the cloth runs on under cloth laid later that covers or meets its edge.", low=0.0, high=10.0,
             early=True),
-    Setting("cut_back", "Cut back to that", "Cloth",
+    Setting("cut_back", "Trimmed to that", "Cloth",
             "Cloth drawn farther under later cloth is cut away, as long as it stays one piece.", kind="switch",
             unit="", early=True),
 )  # fmt: skip

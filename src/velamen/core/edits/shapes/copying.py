@@ -76,7 +76,7 @@ def copied_from(job: Job, other: Job, library: Library) -> Job:
     check_job(other)
     used = made_of(job)
     new = {kind: keys - used.get(kind, set()) for kind, keys in made_of(other).items()}
-    for source in (other.library, library):
+    for source in (other.rows, library):
         job = take_rows(job, source, new)
     return copied(job, other, [shape.id for shape in other.shapes], np.eye(2), np.zeros(2))
 

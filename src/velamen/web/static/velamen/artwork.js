@@ -176,6 +176,7 @@ function attachList(root) {
     item.addEventListener("click", (event) => pick(item, event));
     item.addEventListener("keydown", (event) => {
       const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+      if (step && board.chosen.length) return; // what is chosen is nudged
       if (step && items[nth + step]) items[nth + step].focus();
       else if (event.key === " " || event.key === "Enter") pick(item, event);
       else return;
@@ -241,7 +242,7 @@ function flushNudge(send) {
 }
 
 function nudged(way, event) {
-  const step = event.shiftKey ? 10 : 1;
+  const step = event.shiftKey ? 10 : event.altKey ? 0.1 : 1;
   if (!nudge.timer) Object.assign(nudge, { ids: subject(), letter: board.letter });
   nudge.x += way[0] * step;
   nudge.y += way[1] * step;
@@ -283,9 +284,10 @@ const keys = {
   },
 };
 document.addEventListener("keydown", (event) => {
-  if (event.target.closest("input, select, textarea, summary, button, .top, dialog") || document.querySelector("dialog[open]") || event.ctrlKey || event.metaKey || event.altKey) return;
-  if (pen.on && pen.key(event)) return event.preventDefault();
   const way = ways[event.key];
+  if (event.target.closest(`input, select, textarea, .top, dialog${way ? "" : ", summary, button"}`) || document.querySelector("dialog[open]") || event.ctrlKey || event.metaKey) return;
+  if (event.altKey && !way) return;
+  if (pen.on && pen.key(event)) return event.preventDefault();
   if (way && board.editing) {
     const step = event.shiftKey ? 1 : 0.1;
     if (board.points.length) edit("move-points", { dx: `${way[0] * step} mm`, dy: `${way[1] * step} mm` });

@@ -14,6 +14,12 @@ document.getElementById("follows").addEventListener("click", (event) => {
   last?.dispatchEvent(new Event("change", { bubbles: true }));
 });
 
+// The colour goes with the base unless it is one of the job's own.
+const colours = JSON.parse(document.getElementById("base-colours").textContent), colour = form.elements.base_colour;
+form.elements.base.addEventListener("change", () => {
+  if (Object.values(colours).includes(colour.value)) colour.value = colours[form.elements.base.value];
+});
+
 form.addEventListener("change", (event) => {
   if (event.isTrusted) event.target.closest(".brief-field")?.classList.remove("just-set");
 });

@@ -69,6 +69,12 @@ function placeCut() {
   follow();
 }
 
+// The needle goes on to a piece that is chosen before it is sewn.
+function reach(piece) {
+  const blocks = plan?.blocks.filter((one) => one.piece === piece && one.count > 1) ?? [];
+  if (blocks.length && !sewing.playing && blocks[0].first >= sewing.row) sewing.go(blocks.at(-1).first + blocks.at(-1).count);
+}
+
 // Marks the row at the needle; the piece it belongs to is open while it sews, not once all is sewn.
 function markRow(block, stop) {
   for (const piece of document.querySelectorAll(".stack-piece")) {
@@ -116,8 +122,10 @@ document.body.addEventListener("htmx:beforeSwap", (event) => {
   if (edited) refresh(true, () => refreshPanels(JSON.parse(edited)));
 });
 document.body.addEventListener("htmx:afterSettle", () => {
+  const before = canvas.dataset.chosen;
   canvas.dataset.chosen = document.getElementById("lead")?.value ?? "";
   cloth.choose(chosen());
+  if (canvas.dataset.chosen !== before) reach(canvas.dataset.chosen);
   if (plan) markRow(blockAt(plan, sewing.row - 1), null);
 });
 
@@ -203,10 +211,12 @@ document.addEventListener("keydown", (event) => {
     event.preventDefault();
     return cut.shift(...shifts[event.key]);
   }
-  if (event.target.closest("input, select, textarea, .side button, .top button, .top a")) return;
+  // A button that was clicked, not reached by keys, does not keep Space to itself.
+  const clicked = event.key === " " && event.target.closest("button:not(:focus-visible)");
+  if (!clicked && event.target.closest("input, select, textarea, .side button, .top button, .top a")) return;
   const act = keys[event.key];
   if (!act) return;
-  if (event.key === " " && event.target.closest("button")) return;
+  if (event.key === " " && !clicked && event.target.closest("button")) return;
   event.preventDefault();
   act(event);
 });

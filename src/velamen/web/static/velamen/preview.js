@@ -21,6 +21,6 @@ for (const body of document.querySelectorAll("tbody[data-piece]")) {
 
 function count() {
   const ticked = document.querySelectorAll('[name="take"]:checked').length;
-  document.getElementById("take-some").textContent = `Take ticked (${ticked})`;
+  document.getElementById("take-some").textContent = `Change ticked (${ticked})`;
 }
 count();

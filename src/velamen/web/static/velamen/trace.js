@@ -22,6 +22,12 @@ rows.addEventListener("change", () => {
   form.elements.states.value = [...rows.querySelectorAll("select")].map((one) => one.value).join(",");
   changed("");
 });
+form.addEventListener("keydown", (event) => {
+  if (event.key !== "Enter" || !event.target.closest("input")) return;
+  event.preventDefault(); // only the button brings in
+  clearTimeout(timer);
+  run();
+});
 form.addEventListener("submit", () => (form.elements.skipped.value = [...skipped].join(" ")));
 run();
 
@@ -104,7 +110,7 @@ function count(found) {
   const left = found.regions.length - skipped.size;
   told.className = "trace-told";
   told.textContent = `${left} shape${left === 1 ? "" : "s"} · ${found.points} curve points · ${found.colours.filter((one) => !one.out).length} of ${found.colours.length} colours`;
-  take.textContent = `Take ${left} shape${left === 1 ? "" : "s"}`;
+  take.textContent = `Bring in ${left} shape${left === 1 ? "" : "s"}`;
   take.disabled = left === 0;
 }
 
