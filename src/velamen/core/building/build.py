@@ -20,6 +20,7 @@ from velamen.core.building.progress import tell
 from velamen.core.building.routes import BuiltRoute, routed_passes
 from velamen.core.building.sealed import sealed_findings
 from velamen.core.building.sewn import Passes, given_of, judged, known_from, sewn
+from velamen.core.building.shadows import shadow_findings
 from velamen.core.constructions.base import Fluff
 from velamen.core.geometry.region import Area
 from velamen.core.job.document import COPY, Job
@@ -174,6 +175,7 @@ class Build:
             found += lace_findings(self.rinse, plan, {one.piece.id: one.piece.name for one in self.pieces})
         found += self._crowded()
         found += sealed_findings(self.pieces, self.hosts)
+        found += shadow_findings(self.pieces, self.hosts, self.library)
         found += repeat_findings(self.grid, field(self.library.hoops[self.job.brief.hoop]))
         regions = {one.piece.id: one.work.region for one in self.pieces}
         wrong = violations(self.placed, self.operations)

@@ -20,7 +20,7 @@ from velamen.core.geometry.region import Area
 from velamen.core.job.document import OUTWARD, Brief, Job, Piece
 from velamen.core.job.regions import region_of
 from velamen.core.materials.colour import shade_beside
-from velamen.core.materials.library import Library
+from velamen.core.materials.library import SHEER, Library
 from velamen.core.memo import Keyed, Same, content, keyed
 from velamen.core.setting import Plain
 from velamen.core.timeline.effects import Lays
@@ -35,8 +35,6 @@ from velamen.core.values.advice import course_of
 from velamen.core.values.engine import match
 from velamen.core.values.traits import brief_traits
 from velamen.core.values.value import plain_values
-
-SHEER = "sheer"  # cloths like it let what lies under them show
 
 
 @dataclass(frozen=True)

@@ -280,6 +280,9 @@ class Construction:
     )
     # keeps from that
     over_cloth: Mapping[str, Plain] | None = None  # own values once a cloth is put under it; None: it gets none
+    over_decoration: Mapping[str, Plain] | None = (
+        None  # own values with which its cloth is laid over what decorates it
+    )
     proofs: tuple[Proof, ...] = ()
     findings: Callable[[Sewn], list[Finding]] = lambda sewn: []
     ways: Mapping[str, Callable[[Sewn], Ways]] = field(default_factory=dict)  # by code of finding

@@ -43,8 +43,7 @@ def matching_cloths(colours: list[str], library: Library) -> list[Cloth]:
     """A plain cloth without pile near every "#rrggbb" colour, each its own while they last."""
     from scipy.optimize import linear_sum_assignment  # slow to import, and seldom needed
 
-    every = list(library.cloths.values())
-    rows = [one for one in every if one.print == "plain" and library.like(one).pile == 0.0] or every
+    rows = library.everyday
     rounds = -(-len(colours) // len(rows))
     far = ((_lab(colours)[:, None] - _lab([row.colour for row in rows])[None]) ** 2).sum(axis=2)
     _, chosen = linear_sum_assignment(np.tile(far, (1, rounds)))

@@ -25,6 +25,7 @@ from velamen.core.materials.records import (
     Topping,
 )
 
+SHEER = "sheer"  # cloths like it let what lies under them show
 T = TypeVar("T")
 Rows = Mapping[str, Mapping[str, Mapping[str, Any]]]
 """Plain rows by kind and key."""
@@ -57,6 +58,13 @@ class Library:
         row = asdict(pick(self.rows(kind), key, KINDS[kind].one))
         del row["key"]
         return row
+
+    @property
+    def everyday(self) -> list[Cloth]:
+        """Plain cloths without pile that hide what lies under them; all cloths where there are none such."""
+        every = list(self.cloths.values())
+        plain = [one for one in every if one.print == "plain" and self.like(one).pile == 0.0 and one.like != SHEER]
+        return plain or every
 
     def like(self, cloth: Cloth) -> Base:
         """The base that a cloth sews like."""

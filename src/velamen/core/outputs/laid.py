@@ -13,7 +13,7 @@ from velamen.core.arrays import Array
 from velamen.core.building.build import Build
 from velamen.core.building.lace import table_under
 from velamen.core.geometry.region import Area
-from velamen.core.materials.library import Library
+from velamen.core.materials.library import SHEER, Library
 from velamen.core.plan.heights import pile_left
 from velamen.core.plan.repeat import Grid, of_design
 from velamen.core.plan.section import DONE, FOREVER
@@ -24,6 +24,7 @@ from velamen.core.timeline.effects import Lays, Opens, Presses
 from velamen.core.timeline.layers import CLOTH, Layer
 
 FOAM_SURFACES = {"craft": "foam", "glitter": "glitter"}  # by kind of foam
+CLEAR = 0.58  # of what lies under organza that shows
 FLAT = 0.94  # of its light that pressed pile gives back
 STABILIZER = "#eceee8"  # as it shows in an opening
 PLAIN = "#c3c8c4"  # of materials that have no colour of their own
@@ -39,6 +40,7 @@ class Shown:
     surface: str = ""  # key of one in relief.surface, where it has one
     print: str = "plain"
     print_colour: str = PLAIN
+    clear: float = 0.0  # share of what lies beneath that shows through it
 
 
 @dataclass(frozen=True)
@@ -95,8 +97,9 @@ def shown(layer: Layer, library: Library) -> Shown:
         return Shown(layer.name, PLAIN)
     like = library.like(row) if layer.kind == CLOTH else None
     surface = surface_of(like) if like else FOAM_SURFACES.get(getattr(row, "kind", ""), "")
+    clear = CLEAR if layer.kind == CLOTH and row.like == SHEER else 0.0
     return Shown(row.name, getattr(row, "colour", PLAIN), surface, getattr(row, "print", "plain"),
-                 getattr(row, "print_colour", PLAIN))  # fmt: skip
+                 getattr(row, "print_colour", PLAIN), clear)  # fmt: skip
 
 
 def sheets_of(build: Build) -> list[Sheet]:

@@ -103,9 +103,11 @@ class Easel:
         if sheet.ridges is not None:
             return self._fluff(brush, sheet.ridges)
         colour = sheet.table if sheet.table and not sheet.rough(row) else sheet.shown.colour
-        for part in shapely.get_parts(area):
-            _filled(brush, part, colour, self.origin, self.scale)
-        if not sheet.shown.surface:
+        clear = 0.0 if sheet.table else sheet.shown.clear
+        if not clear:
+            for part in shapely.get_parts(area):
+                _filled(brush, part, colour, self.origin, self.scale)
+        if not (sheet.shown.surface or clear):
             return
         box = (np.array(area.bounds).reshape(2, 2) - self.origin) * self.scale
         low = np.maximum(np.floor(box[0]), 0).astype(int)
@@ -115,6 +117,11 @@ class Easel:
         mask = Image.new("L", tuple((high - low).tolist()))
         for part in shapely.get_parts(area):
             _filled(ImageDraw.Draw(mask), part, 255, self.origin + low / self.scale, self.scale)
+        if clear:
+            film = Image.new("RGB", mask.size, colour)
+            self.image.paste(film, tuple(low.tolist()), mask.point(lambda shade: round(shade * (1.0 - clear))))
+        if not sheet.shown.surface:
+            return
         veiled = _tiled(sheet.shown.surface, mask.size, self.scale, low.tolist())
         veiled.putalpha(ImageChops.multiply(veiled.getchannel("A"), mask))
         self.image.paste(veiled, tuple(low.tolist()), veiled)

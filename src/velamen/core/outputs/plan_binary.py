@@ -158,6 +158,7 @@ def _sheet(sheet: Sheet) -> dict[str, Any]:
         "thickness": sheet.thickness, "pile": sheet.pile, "left": sheet.left, "print": sheet.shown.print,
         "print_colour": sheet.shown.print_colour,
         "states": [{"from": row, "rings": [] if region is None else _rings(region)} for row, region in sheet.states],
+        **({"clear": sheet.shown.clear} if sheet.shown.clear else {}),
         **({"table": sheet.table} if sheet.table else {}),
         **({"ridges": _ridges(sheet.ridges)} if sheet.ridges else {}),
     }  # fmt: skip

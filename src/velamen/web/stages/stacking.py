@@ -69,7 +69,7 @@ def _edited(document: Job, asked: dict[str, str], ids: list[str], shop: Shop) ->
     do = asked["do"]
     if do in ("move", "move-pass"):
         return _moved(document, asked)
-    if do in ("ground", "name"):
+    if do in ("ground", "name", "sheer"):
         return _with_ground(document, asked, ids if asked["round"] == "chosen" else [])
     if do == "course":
         return change(
@@ -118,6 +118,9 @@ def _with_ground(document: Job, asked: dict[str, str], ids: list[str]) -> tuple[
     if asked["do"] == "name":
         shapes = [one.shape for one in document.pieces if one.shape and (not ids or one.id in ids)]
         return grounds.with_name_piece(document, shapes), "Name piece put under"
+    if asked["do"] == "sheer":
+        chosen = ids or [one.id for one in document.pieces if one.shape]
+        return grounds.with_sheer_over(document, chosen), "Sheer cloth laid over"
     kind = construction(asked["construct"])
     if kind.around is not None and kind.around.motif:
         return grounds.as_motif(document, kind.name, ids), f"{kind.title} made"

@@ -86,6 +86,7 @@ CONSTRUCTION = Construction(
     shown_on=Sample.BODY,
     shown_with={"cover_width": 2.4},
     proofs=(EDGE_COVER,), findings=findings, rigid=rigid, reads=reads,
+    over_decoration={"shadow": True},
     sorted_as=SortedAs("Appliqué", lambda stroke, short: stroke >= WIDE_STROKE and short >= SMALL),
     ways={"notch_narrow": precut, "cutout_small": precut, "lay_not_flat": trimmed_now},
 )  # fmt: skip

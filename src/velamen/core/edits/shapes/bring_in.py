@@ -16,7 +16,6 @@ from velamen.core.job.shape import Shape, plain, reshaped
 from velamen.core.materials.colour import nearest_thread
 from velamen.core.materials.hoops import hoop_for
 from velamen.core.materials.library import Library
-from velamen.core.materials.records import Cloth
 from velamen.core.setting import Plain
 
 MAX_PIECES = 500
@@ -69,7 +68,7 @@ def with_region(
     nth = first_free([shape.id for shape in job.shapes] + [piece.id for piece in job.pieces])
     shape = reshaped(Shape(f"s{nth}", name, []), boundaries(region), nodes)
     if like is None:
-        palette = _everyday(job.library)
+        palette = job.library.everyday
         cloth = palette[len(job.pieces) % len(palette)]
         thread = job.brief.thread
         if thread == NEAREST:
@@ -79,12 +78,6 @@ def with_region(
     pieces = list(job.pieces)
     pieces.insert(len(pieces) if at is None else at, piece)
     return change(job, shapes=[*job.shapes, shape], pieces=pieces)
-
-
-def _everyday(library: Library) -> list[Cloth]:
-    """Plain cloths without pile; all of them where a library has none such."""
-    every = list(library.cloths.values())
-    return [one for one in every if one.print == "plain" and library.like(one).pile == 0.0] or every
 
 
 def fitting_hoop(artwork: Artwork, library: Library, margin: float = 6.0) -> str | None:
@@ -121,7 +114,7 @@ def sewn_line(job: Job, ids: Sequence[str], construct: str = "") -> Job:
 def _with_piece(job: Job, line: Shape, construct: str, own: Mapping[str, Plain] | None = None) -> Job:
     """The job with a piece more that sews an open line, in the brief's thread or the first there is."""
     thread = job.brief.thread if job.brief.thread != NEAREST else next(iter(job.library.threads))
-    cloth = _everyday(job.library)[0].key
+    cloth = job.library.everyday[0].key
     nth = first_free([shape.id for shape in job.shapes] + [piece.id for piece in job.pieces])
     piece = Piece(f"p{nth}", line.name, line.id, construct, cloth, thread, dict(own or {}))
     return change(job, pieces=[*job.pieces, piece])

@@ -8,7 +8,7 @@ import shapely
 
 from velamen.core.building.build import build_job
 from velamen.core.building.following import hosting, served
-from velamen.core.constructions import colour_of, construction, lays_cloth, sewn_pieces, usual
+from velamen.core.constructions import colour_of, construction, constructions, lays_cloth, sewn_pieces, usual
 from velamen.core.constructions.base import Thread
 from velamen.core.edits.shapes.bring_in import MAX_PIECES
 from velamen.core.edits.shapes.live_shapes import free_maker, with_maker
@@ -16,9 +16,12 @@ from velamen.core.edits.stack.pieces import free_number, place_of
 from velamen.core.errors import BadInput
 from velamen.core.geometry.region import boundaries
 from velamen.core.job.document import EVERY, Job, Piece, change
+from velamen.core.job.regions import region_of
 from velamen.core.job.shape import Around, Shape, reshaped
 from velamen.core.materials.colour import contrasting_cloth, nearest_thread
+from velamen.core.materials.library import SHEER
 
+SHEER_MARGIN = 4.0  # mm of a sheer cloth round what shows through it
 NAME_MARGIN, NAME_CALM = 22.0, 18.0  # mm round lettering (handbook, section 5: 20 to 25, smoothed)
 
 
@@ -162,6 +165,33 @@ def frozen(job: Job, piece_id: str) -> Job:
         pieces = [change(one, on=made[0].id) if one.id in guests and not one.on else one for one in pieces]
     pieces[nth : nth + 1] = made
     return change(job, pieces=pieces, shapes=shapes)
+
+
+def with_sheer_over(job: Job, ids: Sequence[str]) -> Job:
+    """The job with a sheer cloth over chosen pieces, by their ids: they are sewn first and show through it."""
+    chosen = [one for one in job.pieces if one.id in ids and one.shape]
+    if not chosen:
+        raise BadInput("Choose the pieces that the cloth is to lie over first.")
+    cloth = next((one for one in job.library.cloths.values() if one.like == SHEER), None)
+    kind = next((one for one in constructions().values() if one.over_decoration is not None), None)
+    if cloth is None or kind is None:
+        raise BadInput("The library has no sheer cloth: add one that sews like organza.")
+    at = min(job.pieces.index(one) for one in chosen)
+    maker = Around(free_maker(job), [one.shape for one in chosen], SHEER_MARGIN, close=SHEER_MARGIN, calm=NAME_CALM)
+    known = {one.id for one in job.pieces}
+    after = with_maker(job, maker, at=at)
+    hosts = [one for one in after.pieces if one.id not in known]
+    thread = nearest_thread(cloth.colour, job.library).key
+    own = dict(kind.over_decoration or {})
+    made = {one.id: change(one, name="Sheer cloth", construct=kind.name, cloth=cloth.key, thread=thread, own=own)
+            for one in hosts}  # fmt: skip
+    areas = {one.id: region_of(next(shape for shape in after.shapes if shape.id == one.shape)) for one in hosts}
+    pieces = [made.get(one.id, one) for one in after.pieces]
+    for guest in chosen:
+        region = region_of(next(shape for shape in job.shapes if shape.id == guest.shape))
+        host = max(areas, key=lambda key: float(areas[key].intersection(region).area))
+        pieces = [change(one, on=host) if one.id == guest.id else one for one in pieces]
+    return change(after, pieces=pieces)
 
 
 def with_name_piece(job: Job, letters: Sequence[str]) -> Job:

@@ -42,6 +42,12 @@ export function paintSheet(context, sheet, row, ratio, surface) {
     context.globalAlpha = 1;
     return;
   }
+  if (sheet.clear) {
+    context.globalAlpha = 1 - sheet.clear;
+    context.fill(state.path, "evenodd");
+    context.globalAlpha = 1;
+    return;
+  }
   context.save();
   context.shadowColor = "#0005";
   context.shadowBlur = 2.5 * ratio;
