@@ -73,7 +73,7 @@ def test_locked_shapes_refuse_every_change_but_unlocking():
 def test_every_die_cuts_one_shape_that_can_be_laid(key):
     die = shipped().dies[key]
     region = die_region(die)
-    assert region.is_valid and region.area > 800 and region.centroid.distance(Point(0, 0)) < 12
+    assert region.is_valid and region.area > 120 and region.centroid.distance(Point(0, 0)) < 12
     size = float(die.name.rsplit(" ", 1)[1])
     left, top, right, bottom = region.bounds
     assert size in (pytest.approx(right - left, abs=0.6), pytest.approx(bottom - top, abs=0.6))

@@ -16,6 +16,7 @@ from velamen.core.job.needles import Strands, joined_strands
 from velamen.core.stitching.needle_strands import ROLES, SEWN, TIED, TRAVELLED, retied
 from velamen.core.stitching.strand import LONGEST, every_second
 
+NOTHING = "Nothing would be left of these needle points: remove the piece instead."
 CLOSES = 3.0  # mm over which a thread closes up where points between were deleted
 BESIDE = 1e-9
 ROUNDS = 24  # of thinning out, each of which leaves every second short stitch
@@ -46,6 +47,8 @@ def about_middle(strands: Strands, chosen: Mask, matrix: Array) -> Edited:
 def deleted(strands: Strands, chosen: Mask) -> Edited:
     """The strands without the chosen points. A thread closes up over small gaps, and is cut at larger ones."""
     _wanted(chosen)
+    if chosen.all():
+        raise BadInput(NOTHING)
     kept = np.flatnonzero(~chosen)
     owner = _owner(strands)[kept]
     gap = np.linalg.norm(np.diff(strands.xy[kept], axis=0), axis=1)
@@ -58,8 +61,8 @@ def deleted(strands: Strands, chosen: Mask) -> Edited:
     begins, ends = strands.first[owner[first]], (strands.first + strands.counts - 1)[owner[last]]
     before, after = kept[first] != begins, kept[last] != ends
     whole = counts >= 2
-    if not len(kept) or not whole.any():
-        raise BadInput("Nothing would be left of these needle points: remove the piece instead.")
+    if not whole.any():
+        raise BadInput(NOTHING)
     points = np.repeat(whole, counts)
     left = Strands(strands.xy[kept][points], strands.role[kept][points], strands.roles, counts[whole])
     new = retied(_in_roles(left), before[whole], after[whole])
