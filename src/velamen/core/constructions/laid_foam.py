@@ -28,6 +28,7 @@ from velamen.core.values.value import Values, choice, number
 
 PLACE, HOLD, HOLD_INSET = 2.5, 4.0, 1.5  # mm of a stitch of placement and loose hold, and of that inside the edge
 ROWS_LENGTH, KEPT_IN = 4.0, 3.0  # mm of a stitch, and that open stitching keeps from the edge
+NODED = 1e-4  # mm of the grid on which holes are joined to faces, far below what a needle places
 HELD = (("rings", "open rings"), ("rows", "open rows"), ("none", "the loose hold alone"))
 
 SETTINGS = (
@@ -105,7 +106,8 @@ def _torn_along(region: Area, strands: list[Strand]) -> Area:
     """What stays of the foam: it tears from hole to hole, which a ragged outline does not follow everywhere."""
     code = CODE[PERFORATION]
     rounds = [shapely.linearrings(points) for one in strands if len(points := one.xy[one.role == code]) > 3]
-    faces = shapely.get_parts(shapely.polygonize([shapely.node(shapely.GeometryCollection(rounds))]))
+    noded = shapely.union_all(rounds, grid_size=NODED)  # on a grid, where rounds that touch everywhere still settle
+    faces = shapely.get_parts(shapely.polygonize([noded]))
     inside = faces[shapely.covers(region, shapely.point_on_surface(faces))]
     return shapely.union_all(inside) if len(inside) else region
 
