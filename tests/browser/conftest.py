@@ -23,17 +23,28 @@ def chromium():
         browser.close()
 
 
-@pytest.fixture
-def page(chromium, live_server, client, maren):
-    client.force_login(maren)
+@pytest.fixture(scope="session")
+def visits(chromium, live_server):
+    """One window for all tests: what never changes, as its scripts and styles, is read once."""
     context = chromium.new_context(
         viewport={"width": 1280, "height": 800}, base_url=live_server.url, reduced_motion="reduce"
     )
-    context.add_cookies([{"name": "sessionid", "value": client.cookies["sessionid"].value, "url": live_server.url}])
-    page = context.new_page()
+    yield context
+    context.close()
+
+
+@pytest.fixture
+def page(visits, live_server, client, maren):
+    client.force_login(maren)
+    visits.add_cookies([{"name": "sessionid", "value": client.cookies["sessionid"].value, "url": live_server.url}])
+    page = visits.new_page()
     faults = []
     page.on("pageerror", lambda error: faults.append(str(error)))
     page.on("console", lambda line: line.type == "error" and faults.append(line.text))
     page.faults = faults
     yield page
-    context.close()
+    kept = {"origin": live_server.url, "storageTypes": "local_storage,indexeddb,cache_storage,service_workers"}
+    visits.new_cdp_session(page).send("Storage.clearDataForOrigin", kept)
+    for opened in visits.pages:
+        opened.close()
+    visits.clear_cookies()

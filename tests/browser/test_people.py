@@ -65,6 +65,7 @@ def test_a_shop_is_begun_joined_and_a_password_set_anew(chromium, live_server, d
 
 def test_a_job_goes_into_the_bin_and_comes_back(page, job):
     page.goto("/")
+    page.wait_for_load_state("networkidle")  # the picture of a job in the bin is not to be had
     page.get_by_role("button", name="Put Buoy towel into the bin").click()
     expect(page.locator("main")).to_contain_text("No jobs yet")
     page.get_by_role("link", name="Bin").click()
@@ -124,6 +125,7 @@ def test_what_takes_long_says_how_far_it_is_and_is_ended(page, job, endless):
 
 def test_a_page_that_takes_long_is_told_on_the_one_before(page, job, endless):
     page.goto(f"/jobs/{job.pk}/artwork/")
+    page.wait_for_load_state("networkidle")  # no build that was asked for before comes to an end in between
     endless()
     with page.expect_request(re.compile("under-way")):
         page.get_by_role("link", name="Build").click(no_wait_after=True)
