@@ -15,6 +15,12 @@ def drawn(page, count=None):
     expect(page.locator("body")).to_have_attribute("data-plan", re.compile(str(count or r"\d+")))
 
 
+def to_stage(page, key):
+    """Goes to a stage by its key, which is heard once the page's scripts are in."""
+    page.wait_for_load_state()
+    page.keyboard.press(key)
+
+
 def stitches(page):
     return int(page.evaluate("document.body.dataset.plan"))
 

@@ -5,7 +5,7 @@ import re
 
 from playwright.sync_api import expect
 
-from browser.pages import edited, violations
+from browser.pages import edited, to_stage, violations
 
 
 def board(page, job):
@@ -113,7 +113,7 @@ def test_sizes_by_number_outlines_and_sentences(page, job):
     page.get_by_role("button", name="Draw outline").click()
     expect(page.get_by_role("alert")).to_contain_text("Distance cannot be 'wide': use -60 to 60 mm.")
     expect(page.locator('form[data-do="offset"] [name="distance"]')).to_have_value("wide")
-    page.keyboard.press("3")
+    to_stage(page, "3")
     expect(page.locator("#stack")).to_contain_text("Buoy outline")
 
 

@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from browser.pages import drawn, stitches, violations
+from browser.pages import drawn, stitches, to_stage, violations
 from velamen.core.job.document import change
 from velamen.web.jobs import history
 
@@ -40,7 +40,7 @@ def test_changing_the_base_with_preview(page, job):
     page.locator("#take-some").click()
 
     expect(page.get_by_label("Sewn on")).to_have_value("jersey")
-    page.keyboard.press("3")
+    to_stage(page, "3")
     drawn(page)
     expect(page.locator("#values")).to_contain_text("own value · matched would be 0.45 mm")
     page.locator("#cloth").focus()

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
-from browser.pages import drawn, stitches, violations
+from browser.pages import drawn, stitches, to_stage, violations
 
 
 def begin(page, tmp_path, art):
@@ -42,14 +42,14 @@ def test_from_outline_to_files(page, tmp_path, art):
     expect(values).to_contain_text("% firm woven")
     before = stitches(page)
 
-    page.keyboard.press("1")
+    to_stage(page, "1")
     page.get_by_label("Sewn on").select_option("terry")
     page.get_by_role("button", name="Save as the base asks").click()
     expect(page.locator("main")).to_contain_text("What the new brief would change")
     page.get_by_role("button", name="Change all").click()
     expect(page.locator("main")).not_to_contain_text("What the new brief would change")
     expect(page.locator("#brief")).to_be_visible()
-    page.keyboard.press("3")
+    to_stage(page, "3")
     drawn(page)
     expect(values).to_contain_text("% terry towel")
     assert stitches(page) != before

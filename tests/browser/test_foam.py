@@ -7,7 +7,7 @@ import re
 
 from playwright.sync_api import expect
 
-from browser.pages import drawn, edited, stitches, until, violations
+from browser.pages import drawn, edited, stitches, to_stage, until, violations
 from velamen.core.job.document import Job, brief_for
 from velamen.web.jobs import history
 
@@ -27,7 +27,7 @@ def test_a_word_is_typed_judged_sewn_over_foam_its_caps_set_and_handed_over(page
     with edited(page):
         form.get_by_role("button", name="Set text").click()
 
-    page.keyboard.press("3")
+    to_stage(page, "3")
     drawn(page)
     before = stitches(page)
     expect(page.locator("#values")).to_contain_text("Foam tears clean")
@@ -56,7 +56,7 @@ def test_a_word_is_typed_judged_sewn_over_foam_its_caps_set_and_handed_over(page
         page.keyboard.press("Control+z")
     drawn(page, before)
 
-    page.keyboard.press("5")
+    to_stage(page, "5")
     with page.expect_download() as got:
         page.get_by_role("link", name="stitches.csv").click()
     sewn = list(csv.DictReader(io.StringIO(got.value.path().read_text())))

@@ -5,7 +5,7 @@ import re
 from PIL import Image, ImageDraw
 from playwright.sync_api import expect
 
-from browser.pages import drawn, violations
+from browser.pages import drawn, to_stage, violations
 
 
 def shell(path):
@@ -30,7 +30,7 @@ def test_from_a_traced_picture_to_lace_that_holds(page, tmp_path):
     take.click()
     expect(page.locator("#shapes path")).not_to_have_count(0)
 
-    page.keyboard.press("3")
+    to_stage(page, "3")
     drawn(page)
     page.locator(".sewn-as summary").first.click()
     page.get_by_text("Motif fill", exact=True).click()
@@ -43,7 +43,7 @@ def test_from_a_traced_picture_to_lace_that_holds(page, tmp_path):
     page.get_by_role("button", name="Lace ground").click()
     expect(page.locator(".stack-head .name").last).to_have_text("Lace ground")
 
-    page.keyboard.press("4")
+    to_stage(page, "4")
     page.get_by_role("link", name="After the rinse").click()
     expect(page.locator(".held-by")).to_contain_text("one part")
     expect(page.locator(".lace-thread")).to_have_count(1)

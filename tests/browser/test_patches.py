@@ -6,7 +6,7 @@ import re
 
 from playwright.sync_api import expect
 
-from browser.pages import drawn, stitches, until, violations
+from browser.pages import drawn, stitches, to_stage, until, violations
 
 ART = """<svg xmlns="http://www.w3.org/2000/svg" width="44mm" height="40mm" viewBox="0 0 44 40">
 <path id="Hull" d="M4 26 L40 26 L34 36 L10 36 Z"/><path id="Sail" d="M22 2 L22 23 L6 23 Z"/></svg>"""
@@ -28,7 +28,7 @@ def test_from_artwork_to_six_patches_and_their_files(page, tmp_path):
     outline = page.locator('select[name="patch_outline"]')
     expect(outline).to_have_value("circle")
 
-    page.keyboard.press("5")
+    to_stage(page, "5")
     page.get_by_label("Columns").fill("2")
     page.get_by_label("Rows").fill("3")
     page.get_by_role("button", name="Repeat", exact=True).click()
@@ -45,7 +45,7 @@ def test_from_artwork_to_six_patches_and_their_files(page, tmp_path):
         page.get_by_role("link", name="cut.svg").click()
     assert len(re.findall('id="cut-', got.value.path().read_text())) >= 6
 
-    page.keyboard.press("3")
+    to_stage(page, "3")
     drawn(page, 6 * alone)
     expect(page.locator("#at")).to_contain_text("Badge")
     expect(page.locator("#sum")).to_contain_text("6 ×")

@@ -6,7 +6,7 @@ import re
 from playwright.sync_api import expect
 from shapely import Point, box
 
-from browser.pages import drawn, stitches, until, violations
+from browser.pages import drawn, stitches, to_stage, until, violations
 from core.jobs import job_of
 from velamen.core.job.document import change
 from velamen.web.jobs import history
@@ -66,9 +66,9 @@ def test_an_applique_with_a_face_is_made_chenille_and_handed_over(page, shop, ma
     expect(page.locator("#values")).to_contain_text("Channels can be cut")
     expect(page.locator("#stack")).to_contain_text("Channels 6.5")
     expect(page.locator("#stack")).not_to_contain_text("Cover")
-    page.keyboard.press("4")
+    to_stage(page, "4")
     expect(page.locator("main")).to_contain_text("m to cut, about")
-    page.keyboard.press("5")
+    to_stage(page, "5")
     with page.expect_download() as got:
         page.get_by_role("link", name="report.json").click()
     report = json.loads(got.value.path().read_text())
