@@ -8,7 +8,7 @@ from core.jobs import job_of, why_lost
 from core.shapes import SHAPES
 from velamen.core.building import sewn as sewing
 from velamen.core.building.build import build_job
-from velamen.core.job.document import Job, Piece
+from velamen.core.job.document import Job, Piece, change
 from velamen.core.memo import forget
 from velamen.core.plan.figures import COLOR_SECONDS, SPEED, TRIM_SECONDS
 from velamen.core.plan.stitch_plan import COMMANDS, JUMP, STITCH, STOP, TRIM
@@ -30,6 +30,36 @@ def test_steps_in_layering_order():
     assert order(build_job(job_of(SHAPES["square"])).plan) == ["placement", "lay", "tack", "trim", "cover"]
     precut = build_job(job_of(SHAPES["square"], own={"precut": True})).plan
     assert order(precut) == ["placement", "lay", "tack", "cover"]
+
+
+def test_a_tack_down_and_a_placement_line_can_be_left_out_which_says_what_it_takes():
+    square = SHAPES["square"]
+    fused = build_job(job_of(square, own={"tack_kind": "none", "precut": True, "fusible": True}))
+    assert order(fused.plan) == ["placement", "lay", "cover"]
+    assert not {one.code for one in fused.findings} & {"tack_needed", "tack_left_out", "tack_shows"}
+    (glued,) = [one for one in build_job(job_of(square, own={"tack_kind": "none", "precut": True})).findings
+                if one.code == "tack_left_out"]  # fmt: skip
+    assert glued.fix == {"fusible": True}
+    trimmed = build_job(job_of(square, own={"tack_kind": "none", "placement_line": False}))
+    assert order(trimmed.plan) == ["lay", "trim", "cover"]
+    assert "by the template, all round" in trimmed.plan.stops[0].step.text
+    assert "close to the tack-down" not in trimmed.plan.stops[1].step.text
+    (needed,) = [one for one in trimmed.findings if one.code == "tack_needed"]
+    assert needed.fix == {"precut": True}
+
+
+def test_what_decorates_cloth_without_a_tack_down_is_sewn_on_it():
+    own = {"tack_kind": "none", "precut": True}
+    job = job_of(SHAPES["square"], SHAPES["square"].buffer(-8), own=own)
+    job = change(job, pieces=[job.pieces[0], change(job.pieces[1], construct="fill", own={}, on="p1")])
+    sewn = order(build_job(job).plan)
+    assert sewn == ["placement", "lay", "decoration", "cover"]
+
+
+def test_a_tiny_piece_is_held_by_a_run_and_says_why():
+    piece = build_job(job_of(SHAPES["square"].buffer(0).intersection(shapely.box(0, 0, 5, 5)))).pieces[0]
+    value = piece.values["tack_kind"]
+    assert value.value == "run" and "5.0 mm across" in " ".join(value.reasons)
 
 
 @pytest.mark.parametrize("name", SHAPES)

@@ -17,7 +17,7 @@ from velamen.core.values.value import Values, choice, number, switch
 def findings(sewn: Sewn) -> list[Finding]:
     """Cut-outs too small for scissors, no room for the cover or its corners, a tack-down that shows beside it."""
     piece, name, region, values = sewn.work.piece, sewn.work.name, sewn.work.region, sewn.values
-    found = []
+    found = _untacked(piece, name, values) if choice(values, "tack_kind") == "none" else []
     if not switch(values, "precut"):
         small = [hole for hole in holes_of(region) if across(hole) < CUT_OUT]
         closing = max((hole.area for hole in small), default=0.0)
@@ -46,6 +46,24 @@ def findings(sewn: Sewn) -> list[Finding]:
     return found
 
 
+def _untacked(piece: str, name: str, values: Values) -> list[Finding]:
+    """What it takes to do without a tack-down: cloth that needs no scissors yet, and something else that holds it."""
+    if not switch(values, "precut") and choice(values, "trim_when") == "now":
+        return [Finding(
+            "tack_needed", "warning", piece,
+            f"{name} is trimmed in the hoop without a tack-down: nothing holds its cloth under the scissors or shows "
+            "them its edge. Use pre-cut cloth or a tack-down.",
+            fix={"precut": True}, label="Use pre-cut cloth",
+        )]  # fmt: skip
+    if switch(values, "fusible"):
+        return []
+    return [Finding(
+        "tack_left_out", "info", piece,
+        f"No tack-down holds the cloth of {name} until it is covered: fuse it, or glue it down.",
+        fix={"fusible": True}, label="Use fusible web",
+    )]  # fmt: skip
+
+
 def _satin_findings(piece: str, name: str, region: Polygon, values: Values) -> list[Finding]:
     """Findings about a satin cover: no room for it, a tack-down that shows beside it."""
     found = []
@@ -60,6 +78,8 @@ def _satin_findings(piece: str, name: str, region: Polygon, values: Values) -> l
         ))  # fmt: skip
     inside = width * (1.0 - number(values, "cover_share") / 100.0)
     kind = choice(values, "tack_kind")
+    if kind == "none":
+        return found
     key = "tack_width" if kind in ("zigzag", "estitch") else "tack_inset"
     deep = number(values, key)
     if deep > inside:

@@ -38,19 +38,24 @@ class Laid(NamedTuple):
     fusible: bool
     cover: str
     second: str
+    tack: str
+    line: bool  # shows where it goes
 
 
 def operations(work: Work, known: Mapping[str, Plain]) -> tuple[Operation, ...]:
     """Placement, cloth (foam under it), tack-down, trim unless pre-cut, second tack-down, cover; a late trim last."""
     laid = laid_of(work, known)
-    before, held = (Decorated.BEFORE, Decorated.AFTER) if laid.shadow else (Decorated.NO, Decorated.NO)
-    found = [
-        _sewn(work, PLACEMENT, partial(placement, laid.cloth), decorated=held),
-        _lay(work, laid, before),
-        _sewn(work, TACK, partial(tack, laid.cloth), "lay", Decorated.NO if laid.shadow else Decorated.AFTER),
-    ]
+    found: list[Operation] = []
+    if laid.line:
+        held = Decorated.AFTER if laid.shadow else Decorated.NO
+        found.append(_sewn(work, PLACEMENT, partial(placement, laid.cloth), decorated=held))
+    on_top = Decorated.NO if laid.shadow else Decorated.AFTER
+    untacked = on_top if laid.tack == "none" else Decorated.NO
+    found.append(_lay(work, laid, Decorated.BEFORE if laid.shadow else untacked))
+    if laid.tack != "none":
+        found.append(_sewn(work, TACK, partial(tack, laid.cloth), "lay", on_top))
     if not laid.precut and not laid.late:
-        found.append(_trim(work, laid, TACK))
+        found.append(_trim(work, laid, found[-1].part))
     if laid.second != "none":
         found.append(_sewn(work, SECOND_TACK, partial(second_tack, laid.cloth), found[-1].part))
         found.append(tidying(work))
@@ -69,7 +74,7 @@ def laid_of(work: Work, known: Mapping[str, Plain]) -> Laid:
     return Laid(
         cut(work, known), foam if foam and foam.thickness else None, bool(known["precut"]),
         known["trim_when"] == "after", bool(known["shadow"]), bool(known["fusible"]), str(known["cover_kind"]),
-        str(known["second_tack"]),
+        str(known["second_tack"]), str(known["tack_kind"]), bool(known["placement_line"]),
     )  # fmt: skip
 
 
@@ -93,8 +98,8 @@ def _lay(work: Work, laid: Laid, decorated: Decorated) -> Operation:
     name = " and ".join(one.name for one in layers)
     does = Does(Hand.LAY, f"Lay {name}", _lay_text(work, laid), LAY_SECONDS * len(layers))
     return Operation(
-        work.piece, work.name, "lay", work.region, (PLACEMENT,), (Lays(tuple(layers)),), does=does,
-        share=Share((work.cloth.key, laid.foam.key if laid.foam else "")), decorated=decorated,
+        work.piece, work.name, "lay", work.region, (PLACEMENT,) if laid.line else (), (Lays(tuple(layers)),),
+        does=does, share=Share((work.cloth.key, laid.foam.key if laid.foam else "")), decorated=decorated,
         guards=(lies_over(work),),
         cut=Cut(laid.cloth, work.cloth.key, laid.fusible),
     )  # fmt: skip
@@ -104,13 +109,16 @@ def _lay_text(work: Work, laid: Laid) -> str:
     cloth = f"{laid.foam.name} and over it {work.cloth.name}" if laid.foam else work.cloth.name
     fused = ", web down, and press it" if laid.fusible else ""
     if laid.precut:
-        return f"Lay the pre-cut {cloth} for {{names}} exactly inside the placement line{fused}."
-    return f"Lay {cloth} for {{names}}, right side up, at least 10 mm over the placement line all round{fused}."
+        where = "exactly inside the placement line" if laid.line else "exactly in its place, by the template"
+        return f"Lay the pre-cut {cloth} for {{names}} {where}{fused}."
+    past = "the placement line" if laid.line else "its outline, by the template,"
+    return f"Lay {cloth} for {{names}}, right side up, at least 10 mm over {past} all round{fused}."
 
 
 def _trim(work: Work, laid: Laid, needs: str) -> Operation:
     name = work.cloth.name + (f" and {laid.foam.name}" if laid.foam else "")
-    text = f"Trim {name} for {{names}} close to the tack-down"
+    along = "along the outline, by the template" if laid.tack == "none" else "close to the tack-down"
+    text = f"Trim {name} for {{names}} {along}"
     if laid.late:
         margin = "" if laid.cover == "raw" else ", outside the cover"
         text = f"When all is sewn, trim {name} for {{names}} along the outline{margin}"

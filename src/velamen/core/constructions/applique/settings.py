@@ -10,7 +10,9 @@ COVERS = (
     ("satin", "satin"), ("estitch", "E-stitch"), ("blanket", "blanket"), ("overedge", "overedge"),
     ("raw", "raw edge, bean"), ("none", "none"),
 )  # fmt: skip
-TACKS = (("zigzag", "zigzag"), ("run", "run"), ("double_run", "double run"), ("estitch", "E-stitch"))
+TACKS = (
+    ("zigzag", "zigzag"), ("run", "run"), ("double_run", "double run"), ("estitch", "E-stitch"), ("none", "none"),
+)  # fmt: skip
 SECOND = (("none", "none"), ("zigzag", "zigzag"), ("run", "run"))
 CLOSE, BITES = ("satin", "overedge"), ("estitch", "blanket")
 
@@ -61,7 +63,7 @@ COVER = (
 )  # fmt: skip
 HOLD = (
     Setting("tack_kind", "Stitch", "Tack-down", "What holds the cloth before it is trimmed and covered.",
-            kind="choice", unit="", choices=TACKS),
+            kind="choice", unit="", choices=TACKS, early=True),
     Setting("tack_width", "Width", "Tack-down", "Of the zigzag, or of a bite; its outer edge is the cloth edge.",
             low=0.6, high=4.0, needs=("tack_kind", "zigzag|estitch"), role="tack"),
     Setting("tack_spacing", "Spacing", "Tack-down", "Distance between neighbouring penetrations on one rail.",
@@ -74,8 +76,11 @@ HOLD = (
             kind="choice", unit="", choices=SECOND, early=True),
 )  # fmt: skip
 PLACEMENT = (
+    Setting("placement_line", "Line", "Placement", "Sewn first: it shows where the cloth goes.", kind="switch",
+            unit="", early=True),
     Setting("placement_length", "Length", "Placement",
-            "Stitch length of the line that shows where the cloth goes.", low=1.0, high=4.0),
+            "Stitch length of the line that shows where the cloth goes.", low=1.0, high=4.0,
+            needs=("placement_line", "True")),
 )  # fmt: skip
 
 SETTINGS = CLOTH + COVER + HOLD + PLACEMENT

@@ -33,13 +33,14 @@ def set_makeup(
 ) -> Job:
     """Names a piece and gives it cloth, thread and construction, each where something is given.
 
-    thread: "nearest" takes the one nearest to the cloth. A newly chosen cloth or thread is taken as the library
-    has it now.
+    thread: "nearest" takes the one nearest to the cloth; one that was nearest to its cloth follows it to another.
+    A newly chosen cloth or thread is taken as the library has it now.
     """
     piece = wanted_piece(document, piece_id)
     known, cloth = document.library, cloth or piece.cloth
     if cloth != piece.cloth:
         colour = pick(library.cloths, cloth, "cloth").colour
+        thread = "nearest" if thread in ("", piece.thread) and _follows(piece, known, library) else thread
         document = take_rows(document, library, {"cloths": {cloth}})
     else:
         colour = known.cloths[cloth].colour
@@ -58,11 +59,20 @@ def set_makeup(
     )  # fmt: skip
 
 
+def _follows(piece: Piece, *libraries: Library) -> bool:
+    """Whether the thread of a piece is the one nearest to the cloth it lays, so that nobody chose another."""
+    laid = libraries[0].cloths.get(piece.cloth)
+    if laid is None or "cloth" not in construction(piece.construct).materials:
+        return False
+    return piece.thread in {nearest_thread(laid.colour, one).key for one in libraries}
+
+
 def with_cloth(document: Job, ids: list[str], cloth: str, library: Library) -> Job:
-    """Chosen shapes' pieces on another cloth, each with the thread nearest to it."""
+    """Chosen shapes' pieces on another cloth, each with the thread nearest to it unless another was chosen."""
     pieces = [piece for piece in document.pieces if piece.shape in ids]
     if not pieces:
         raise BadInput("Choose at least 1 shape first: open lines have no cloth.")
     for piece in pieces:
-        document = set_makeup(document, piece.id, "", cloth, "nearest", "", library)
+        laid = "cloth" in construction(piece.construct).materials
+        document = set_makeup(document, piece.id, "", cloth, "" if laid else "nearest", "", library)
     return document
