@@ -56,12 +56,6 @@ def test_what_decorates_cloth_without_a_tack_down_is_sewn_on_it():
     assert sewn == ["placement", "lay", "decoration", "cover"]
 
 
-def test_a_tiny_piece_is_held_by_a_run_and_says_why():
-    piece = build_job(job_of(SHAPES["square"].buffer(0).intersection(shapely.box(0, 0, 5, 5)))).pieces[0]
-    value = piece.values["tack_kind"]
-    assert value.value == "run" and "5.0 mm across" in " ".join(value.reasons)
-
-
 @pytest.mark.parametrize("name", SHAPES)
 def test_every_boundary_gets_every_pass(name):
     region = SHAPES[name]
