@@ -92,6 +92,7 @@ REFUSED = {
     "a place lost": (b"x,y\n0,0\n1\n2,0\n", "Row 3"),
     "an unknown command": (b"x,y,command\n0,0,stitch\n1,0,weld\n", "'weld'"),
     "jumps only": (("x,y,command\n" + "1,2,jump\n" * 5000).encode(), "no stitches"),
+    "all breaks": (("x,y,command\n" + "1,2,jump\n3,2,stitch\n" * 20_002).encode(), "breaks off 20,002 times"),
     "kilometres": (b"x_mm,y_mm\n0,0\n1,0\n2000000,0\n2000001,5\n", "unit"),
     "a speck": (b"x_mm,y_mm\n0,0\n0.001,0\n0.002,0\n", "unit"),
     "an arc": (b"G21 G90\nG0 X0 Y0\nG2 X5 Y5 I2 J2\nG1 X6 Y6\n", "Line 3"),

@@ -15,6 +15,7 @@ from velamen.core.arrays import Array, Index
 from velamen.core.errors import BadInput
 from velamen.core.plan.stitch_plan import COLOR, JUMP, STITCH
 from velamen.core.recovery.stitch_rows import UNITS, WORDS, StitchRows
+from velamen.core.stitching.strand import LONGEST
 
 NAMES = {
     "x": re.compile(r"^(pos_?)?x($|[ _(\[.-])", re.IGNORECASE),
@@ -24,7 +25,6 @@ NAMES = {
 }
 DELIMITERS = ",;\t|"
 USUAL = (0.25, 8.0)  # mm that the middle stitch of a file is long
-LONG = 12.1  # mm; a longer stitch is a jump that a list lost
 
 
 @dataclass(frozen=True)
@@ -180,4 +180,4 @@ def _with_jumps(xy: Array, thread: Index) -> NDArray[np.uint8]:
     """Commands of a list without any: what is longer than a machine sews is a jump."""
     far = np.linalg.norm(np.diff(xy, axis=0, prepend=xy[:1]), axis=1)
     changed = np.diff(thread, prepend=thread[:1]) != 0
-    return np.where((far > LONG) | changed, JUMP, STITCH).astype(np.uint8)
+    return np.where((far > LONGEST) | changed, JUMP, STITCH).astype(np.uint8)

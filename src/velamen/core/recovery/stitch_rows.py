@@ -13,7 +13,7 @@ from velamen.core.errors import BadInput
 from velamen.core.plan.stitch_plan import COLOR, END, JUMP, STITCH, STOP, TRIM
 
 LARGEST = 60_000_000  # bytes of a file
-MOST_ROWS = 2_000_000
+MOST_ROWS, MOST_BREAKS = 2_000_000, 20_000  # of a file; each break begins a part, and nobody looks through more
 FARTHEST = 1500.0  # mm from the middle of the field that a needle point may lie
 UNITS: Mapping[str, float] = {"mm": 1.0, "cm": 10.0, "in": 25.4, "0.1mm": 0.1}
 WORDS: Mapping[str, int] = {
@@ -50,7 +50,11 @@ def checked(rows: StitchRows) -> StitchRows:
         raise BadInput(f"Row {row} of the stitch file has a place that is not a number: mend it there.")
     if rows.stitches < 2:
         raise BadInput("The stitch file has no stitches: bring in a list of needle points.")
-    sewn = rows.xy[rows.command == STITCH]
+    sews = rows.command == STITCH
+    breaks = int(np.count_nonzero(sews[1:] & ~sews[:-1]))
+    if breaks > MOST_BREAKS:
+        raise BadInput(f"The thread breaks off {breaks:,} times: up to {MOST_BREAKS:,} can be brought in.")
+    sewn = rows.xy[sews]
     size = float(np.ptp(sewn, axis=0).max())
     if size > FARTHEST:
         raise BadInput(f"The stitches reach over {size / 1000:,.3g} m: say in which unit the file is.")

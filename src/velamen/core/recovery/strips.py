@@ -10,8 +10,9 @@ from numpy.typing import NDArray
 from velamen.core.arrays import Array, Index, Mask
 from velamen.core.plan.stitch_plan import JUMP, STITCH
 from velamen.core.recovery.stitch_rows import StitchRows
+from velamen.core.stitching.strand import LONGEST
 
-LOST_JUMP, NOTHING = 12.1, 0.05  # mm of a stitch that is none: too long, too short
+NOTHING = 0.05  # mm of a stitch that is none
 STRAIGHT, SAGITTA = 0.86, 0.13  # cosine from stitch to stitch of a stroke, and mm that it bows
 RETURN, RETURNS_OVER = 0.16, 0.3  # mm off the place two stitches ago, and of a stitch that comes back
 
@@ -41,9 +42,9 @@ def stitches_of(rows: StitchRows) -> Stitches:
     arrives = arrives[rows.thread[arrives] == rows.thread[arrives - 1]]
     size = np.linalg.norm(xy[arrives] - xy[arrives - 1], axis=1)
     short = size < NOTHING
-    begins = np.concatenate([[True], (np.diff(arrives) > 1)]) | (size > LOST_JUMP)
+    begins = np.concatenate([[True], (np.diff(arrives) > 1)]) | (size > LONGEST)
     # A stitch after one that was too short begins where that one began.
-    kept = ~short & (size <= LOST_JUMP)
+    kept = ~short & (size <= LONGEST)
     strip = np.cumsum(begins)
     arrives, strip = arrives[kept], strip[kept]
     begin, end = xy[arrives - 1], xy[arrives]

@@ -21,8 +21,8 @@ export class Needles {
     panel.addEventListener("toggle", (event) => event.target.matches?.("details.needles") && this.settle(), true);
     document.body.addEventListener("htmx:afterSettle", () => this.settle());
     document.body.addEventListener("htmx:beforeSwap", ({ detail }) => {
-      const chosen = detail.xhr.getResponseHeader("X-Points");
-      if (chosen) this.next = JSON.parse(chosen);
+      const told = /id="needles-next" value="([-\d ]*)"/.exec(detail.xhr.responseText);
+      if (told) this.next = told[1].split(" ").filter(Boolean).map((each) => each.split("-").map(Number));
       else if (detail.xhr.status === 422) this.held = this.more = null; // refused: all lies as it did
     });
   }
