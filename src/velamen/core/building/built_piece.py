@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from velamen.core.building.sewn import Judged, Passes, given_of, judged
 from velamen.core.constructions import construction
 from velamen.core.constructions.base import Construction, Work
-from velamen.core.geometry.region import Area
+from velamen.core.geometry.region import Area, spot_in
 from velamen.core.job.document import Piece
 from velamen.core.memo import worked_out
 from velamen.core.proofs.finding import Finding
@@ -56,12 +56,10 @@ class BuiltPiece:
     def _unfit(self) -> tuple[Finding, ...]:
         if not self.unfit:
             return ()
-        place = self.work.region.representative_point()
-        at = () if place.is_empty else ((round(place.x, 2), round(place.y, 2)),)
         return (Finding(
             "by_hand_lost", "warning", self.piece.id,
             f"{self.piece.name} has needle points changed by hand that no longer fit: its stitches are others now. "
-            "Change them anew on Build, or let the old changes go there.", at,
+            "Change them anew on Build, or let the old changes go there.", spot_in(self.work.region),
         ),)  # fmt: skip
 
     @property

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from velamen.core.building.built_piece import BuiltPiece
+from velamen.core.geometry.region import spot_in
 from velamen.core.materials.library import SHEER, Library
 from velamen.core.proofs.finding import Finding
 
@@ -19,8 +20,7 @@ def shadow_findings(pieces: Sequence[BuiltPiece], hosts: Mapping[str, str], libr
         ):
             continue
         cloth = library.cloths[one.piece.cloth]
-        place = one.work.region.representative_point()
-        at = ((round(place.x, 2), round(place.y, 2)),)
+        at = spot_in(one.work.region)
         if one.piece.id not in hosts.values():
             found.append(Finding(
                 "shadow_empty", "info", one.piece.id,

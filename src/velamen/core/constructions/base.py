@@ -234,11 +234,8 @@ class SortedAs:
     suits: Callable[[float, float], bool] = lambda stroke, short: False
 
 
-SMALL, THIN, WIDE_STROKE = (
-    8.0,
-    0.8,
-    3.5,
-)  # mm: the side under which cloth is fiddly, strokes that a run sews, and columns
+SMALL = 8.0  # mm of a side under which cloth is fiddly
+THIN, WIDE_STROKE = 0.8, 3.5  # mm of strokes that a run sews, and columns
 
 
 class FoundPart(NamedTuple):
@@ -280,9 +277,8 @@ class Construction:
     )
     # keeps from that
     over_cloth: Mapping[str, Plain] | None = None  # own values once a cloth is put under it; None: it gets none
-    over_decoration: Mapping[str, Plain] | None = (
-        None  # own values with which its cloth is laid over what decorates it
-    )
+    # own values with which its cloth is laid over what decorates it
+    over_decoration: Mapping[str, Plain] | None = None
     proofs: tuple[Proof, ...] = ()
     findings: Callable[[Sewn], list[Finding]] = lambda sewn: []
     ways: Mapping[str, Callable[[Sewn], Ways]] = field(default_factory=dict)  # by code of finding

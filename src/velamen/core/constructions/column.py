@@ -16,6 +16,7 @@ from velamen.core.constructions.base import (
     Work,
 )
 from velamen.core.constructions.plain import all_hidden, plain
+from velamen.core.geometry.region import spot_in
 from velamen.core.materials.records import UNDERLAYS
 from velamen.core.proofs.finding import Finding
 from velamen.core.setting import Setting
@@ -64,11 +65,10 @@ def findings(sewn: Sewn) -> list[Finding]:
     work = sewn.work
     if work.rails or not for_a_fill(work.region):
         return []
-    place = work.region.representative_point()
     return [Finding(
         "column_wide", "info", work.piece,
         f"Most of {work.name} is over {2 * WIDE:g} mm wide: columns are for strokes. Sew it as a fill.",
-        ((round(place.x, 2), round(place.y, 2)),), instead="fill",
+        spot_in(work.region), instead="fill",
     )]  # fmt: skip
 
 

@@ -12,6 +12,7 @@ import shapely
 from velamen.core.constructions.base import Ends, Sewn, Work
 from velamen.core.constructions.motif_settings import GROWN, MOTIF, ROW_GAP, SEWN, WHICH, figures, sewing, told
 from velamen.core.constructions.plain import plain
+from velamen.core.geometry.region import spot_in
 from velamen.core.proofs.finding import Finding
 from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.motif_copies import ACROSS, EVEN, GROWING, OUT, TURNS, Pattern
@@ -68,11 +69,10 @@ def findings(found: Sewn) -> list[Finding]:
     share = open_share(found.work.region, strands, reach)
     if share < OPEN:
         return []
-    place = found.work.region.representative_point()
     message = (
         f"{100 * share:.0f} % of {found.work.name} have no figure near: change size or gap till the edge is even."
     )
-    return [Finding("motif_open", "info", found.work.piece, message, ((round(place.x, 2), round(place.y, 2)),))]
+    return [Finding("motif_open", "info", found.work.piece, message, spot_in(found.work.region))]
 
 
 def smaller(found: Sewn) -> Iterator[tuple[str, Mapping[str, Plain]]]:

@@ -9,7 +9,7 @@ import numpy as np
 from velamen.core.arrays import Array
 from velamen.core.constructions.base import Sewn, Work
 from velamen.core.constructions.plain import plain
-from velamen.core.geometry.region import boundaries
+from velamen.core.geometry.region import boundaries, spot_in
 from velamen.core.job.needles import Needles, strands_of
 from velamen.core.job.shape import Frame, in_frame
 from velamen.core.memo import Same
@@ -51,12 +51,11 @@ def findings(sewn: Sewn) -> list[Finding]:
     if work.needles is None or float(np.abs(sizes - 1.0).max()) <= SAME_SIZE:
         return []
     share = " by ".join(f"{100.0 * size:.0f} %" for size in dict.fromkeys(np.round(sizes, 2).tolist()))
-    place = work.region.representative_point()
     return [Finding(
         "needles_sized", "warning", work.piece,
         f"The needle points of {work.name} are sewn at {share} of the size they came in: spacing and stitch lengths "
         f"went along. Turn them into a shape instead, or keep within {100 * SAME_SIZE:.0f} %.",
-        ((round(place.x, 2), round(place.y, 2)),),
+        spot_in(work.region),
     )]  # fmt: skip
 
 

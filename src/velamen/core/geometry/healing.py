@@ -10,10 +10,8 @@ from velamen.core.geometry.region import Area, across, largest, polygons_of
 COVERED = 0.85  # of a cut-out that lies under others, from which it was made for them
 ALONG = 0.7  # of the edge of a notch that follows the outline of what lies in it
 SPECK = 0.05  # mm² of no gap
-MOST, FLAT = (
-    60.0,
-    4.0,
-)  # mm across what notches are looked for of, and times as wide a ball that does not fall into them
+MOST = 60.0  # mm across what notches are looked for of
+FLAT = 4.0  # times as wide as a notch a ball that does not fall into it
 ROOM, SEAM = 0.3, 0.02  # mm within which outlines follow one another, and by which joined ones overlap
 
 

@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 from shapely import MultiPolygon, Polygon
 
-from velamen.core.arrays import Array
+from velamen.core.arrays import Array, Place
 from velamen.core.memo import kept
 
 Area: TypeAlias = Polygon | MultiPolygon
@@ -122,3 +122,9 @@ def band(region: Polygon, outside: float, inside: float) -> Polygon:
     outer = shapely.buffer(calm, outside, quad_segs=2) if outside > 0 else calm
     inner = shapely.buffer(calm, -inside, quad_segs=2)
     return outer if inner.is_empty else shapely.difference(outer, inner)
+
+
+def spot_in(area: Area) -> tuple[Place, ...]:
+    """A place within an area, mm, as findings tell places; none in an empty one."""
+    spot = shapely.get_coordinates(shapely.point_on_surface(area)).round(2).tolist()
+    return tuple((x, y) for x, y in spot)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from velamen.core.geometry.region import Area
+from velamen.core.geometry.region import Area, spot_in
 from velamen.core.setting import Plain
 from velamen.core.values.cautions import Severity
 
@@ -33,18 +33,15 @@ def nothing_sewn(piece: str, name: str, title: str, region: Area) -> Finding:
     """That a piece has no stitches at all with the values it has."""
     if region.is_empty:
         return Finding("nothing_sewn", "warning", piece, f"{name} has nothing left to go round: nothing is sewn.")
-    place = region.representative_point()
     small = region.area < SMALL
     why = f"is too small to be sewn as {title.lower()} with" if small else f"has no place for {title.lower()} with"
     return Finding(
         "nothing_sewn", "warning", piece,
         f"{name} {why} these values: nothing is sewn.",
-        ((round(place.x, 2), round(place.y, 2)),),
+        spot_in(region),
     )  # fmt: skip
 
 
 def order_finding(piece: str, why: str, region: Area) -> Finding:
     """That a step of a piece is sewn where it cannot be."""
-    place = region.representative_point()
-    at = () if place.is_empty else ((round(place.x, 2), round(place.y, 2)),)
-    return Finding("order_wrong", "error", piece, why, at)
+    return Finding("order_wrong", "error", piece, why, spot_in(region))

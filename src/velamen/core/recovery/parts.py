@@ -18,10 +18,8 @@ RUN, BEAN, ESTITCH, ZIGZAG, SATIN, FILL, TIE, TRAVEL = range(len(KINDS))
 SHARP, BLUNT = -0.17, 0.5  # cosines of a turn of a zigzag: over 100 degrees, and over 60 where sides take turns
 TURNS_ALIKE, LEAST_ZIGZAG = 0.6, 4  # share of turns to alternating sides, and points of a zigzag
 BITES, APART = 3, (3, 7)  # bites of an E-stitch, and stitches from one to the next
-CLOSE, CLEARLY = (
-    0.8,
-    1.3,
-)  # mm from stitch to stitch of one side, from which a zigzag is none of a satin, and one beside a satin
+CLOSE = 0.8  # mm from stitch to stitch of one side, from which a zigzag is no satin
+CLEARLY = 1.3  # the same of one beside a satin
 DIVIDED, MOST = 0.05, 4  # share of strokes of a divided satin that have several stitches, and how many at most
 STROKES, WIDE = 8, 3.0  # strokes of a divided satin at least, and mm of them
 SMOOTH, ENDS = 9, 8  # stitches of the median of spacings, and at either end of a zigzag that may lead to it

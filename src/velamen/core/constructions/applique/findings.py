@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from shapely import Polygon
 
-from velamen.core.arrays import Place
 from velamen.core.constructions.applique.cover import falls_back
 from velamen.core.constructions.base import Sewn, Ways
 from velamen.core.constructions.edge import round_corners
-from velamen.core.geometry.region import Area, across, holes_of
+from velamen.core.geometry.region import across, holes_of, spot_in
 from velamen.core.proofs.access import CUT_OUT
 from velamen.core.proofs.finding import Finding
 from velamen.core.values.value import Values, choice, number, switch
@@ -28,7 +27,7 @@ def findings(sewn: Sewn) -> list[Finding]:
                     "cutout_small", "warning", piece,
                     f"A cut-out of {name} is {wide:.1f} mm across: scissors need about {CUT_OUT:g}. "
                     "Use pre-cut cloth or fill the hole.",
-                    _spot(inside), holes_below=closing,
+                    spot_in(inside), holes_below=closing,
                 ))  # fmt: skip
     if choice(values, "cover_kind") == "satin":
         found += _satin_findings(piece, name, region, values)
@@ -41,7 +40,7 @@ def findings(sewn: Sewn) -> list[Finding]:
             "cover_fell_back", "info", piece,
             f"{name} is too narrow for bites: they would be {number(values, 'cover_bite'):.1f} mm long. "
             "A double run is sewn instead.",
-            _spot(region),
+            spot_in(region),
         ))  # fmt: skip
     return found
 
@@ -74,7 +73,7 @@ def _satin_findings(piece: str, name: str, region: Polygon, values: Values) -> l
             "piece_narrow", "warning", piece,
             f"{name} is {strip:.1f} mm at its widest, narrower than its {width:.1f} mm cover: "
             "little or no cloth will show.",
-            _spot(region),
+            spot_in(region),
         ))  # fmt: skip
     inside = width * (1.0 - number(values, "cover_share") / 100.0)
     kind = choice(values, "tack_kind")
@@ -90,12 +89,6 @@ def _satin_findings(piece: str, name: str, region: Polygon, values: Values) -> l
             fix={key: hidden}, label=f"Set {values[key].setting.label.lower()} {hidden:.1f}",
         ))  # fmt: skip
     return found
-
-
-def _spot(area: Area) -> tuple[Place, ...]:
-    """A place within an area."""
-    spot = area.representative_point()
-    return ((round(spot.x, 2), round(spot.y, 2)),)
 
 
 def precut(sewn: Sewn) -> Ways:

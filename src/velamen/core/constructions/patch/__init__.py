@@ -26,7 +26,7 @@ from velamen.core.constructions.patch.edge import EDGE_COVER
 from velamen.core.constructions.patch.operations import operations
 from velamen.core.constructions.patch.settings import SETTINGS
 from velamen.core.constructions.plain import BORDER, GROUND
-from velamen.core.geometry.region import Area, across, band, grown
+from velamen.core.geometry.region import Area, across, band, grown, spot_in
 from velamen.core.proofs.finding import Finding
 from velamen.core.setting import Plain
 from velamen.core.stitching.fill import COVERS
@@ -114,11 +114,10 @@ def findings(sewn: Sewn) -> list[Finding]:
         return []
     found, width, wide = [], number(values, "patch_width"), across(work.region)
     if wide < 2.0 * width:
-        spot = work.region.representative_point()
         found.append(Finding(
             "patch_narrow", "warning", work.piece,
             f"{work.name} is {wide:.1f} mm at its widest: its {width:.1f} mm border leaves little cloth to see.",
-            ((round(spot.x, 2), round(spot.y, 2)),),
+            spot_in(work.region),
         ))  # fmt: skip
     if choice(values, "patch_edge") == "satin":
         found += round_corners(

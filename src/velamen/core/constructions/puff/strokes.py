@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from velamen.core.constructions.base import Sewn, Work
-from velamen.core.geometry.region import Area, polygons_of
+from velamen.core.geometry.region import Area, polygons_of, spot_in
 from velamen.core.proofs.finding import Finding
 from velamen.core.stitching.column import widths
 from velamen.core.stitching.drawn_rails import between
@@ -31,8 +31,7 @@ def between_span(work: Work) -> tuple[float, float] | None:
 def findings(found: Sewn) -> list[Finding]:
     """Strokes too narrow or too wide for foam."""
     work, told = found.work, []
-    place = work.region.representative_point()
-    at = ((round(place.x, 2), round(place.y, 2)),)
+    at = spot_in(work.region)
     low, high = (between_span(work) if work.rails else span(work.region)) or (NARROW, WIDE)
     if low < NARROW:
         told.append(Finding("puff_narrow", "warning", work.piece, f"{work.name} has strokes of {low:.1f} mm: "

@@ -15,10 +15,11 @@ from velamen.core.arrays import Array, Index
 from velamen.core.artwork.svg import Artwork
 from velamen.core.constructions import construction, constructions, usual
 from velamen.core.constructions.base import Construction
+from velamen.core.edits.shapes.arranging import grouped
 from velamen.core.edits.shapes.bring_in import MAX_PIECES, bring_in, with_region
 from velamen.core.errors import BadInput
-from velamen.core.geometry.healing import healed
-from velamen.core.job.document import NEAREST, Job, Piece, change
+from velamen.core.geometry.healing import ROOM, healed
+from velamen.core.job.document import NEAREST, Job, Piece
 from velamen.core.materials.colour import matching_cloths, nearest_thread
 from velamen.core.materials.library import Library
 from velamen.core.materials.records import Cloth
@@ -119,9 +120,9 @@ def take_sorted(
     ways: constructions by number of a sort, LEFT for what does not come in; left: numbers of single parts that do
     not; close_under: whether parts are healed where others lie over them; lines: whether open lines come too.
     """
-    sorts = sorts_of(artwork)
+    sorts, out = sorts_of(artwork), set(left)
     chosen = {nth: (number, sort) for number, sort in enumerate(sorts) if ways.get(number, sort.way) != LEFT
-              for nth in sort.parts if nth not in set(left)}  # fmt: skip
+              for nth in sort.parts if nth not in out}  # fmt: skip
     if not chosen:
         raise BadInput("No part is chosen: choose at least one.")
     if len(job.pieces) + len(chosen) > MAX_PIECES:
@@ -145,11 +146,12 @@ def take_sorted(
 
 def closed_under(regions: Sequence[shapely.Polygon], chosen: Sequence[int]) -> list[shapely.Polygon]:
     """Regions healed where chosen ones that come later, and so lie over them, made holes or notches."""
-    found = list(regions)
+    found, mine = list(regions), np.array([regions[nth] for nth in chosen], dtype=object)
+    lower, upper = shapely.STRtree(mine).query(mine, "dwithin", ROOM)
     for at, nth in enumerate(chosen):
-        later = chosen[at + 1 :]
-        if later:
-            found[nth] = healed(regions[nth], shapely.union_all([regions[one] for one in later]))
+        over = upper[(lower == at) & (upper > at)]
+        if len(over):
+            found[nth] = healed(regions[nth], shapely.union_all(mine[over]))
     return found
 
 
@@ -171,14 +173,10 @@ def _like(job: Job, library: Library, sort: Sort, kind: Construction, cloths: Ma
 
 def _grouped(job: Job, new: Mapping[str, tuple[int, Sort]]) -> Job:
     """Letters of one sort as one group of shapes."""
-    known = {shape.group for shape in job.shapes} | {maker.id for maker in job.makers}
-    free = (f"g{nth}" for nth in range(1, len(job.shapes) + len(known) + 2) if f"g{nth}" not in known)
-    groups: dict[int, str] = {}
-    shapes = []
-    for shape in job.shapes:
-        number, sort = new.get(shape.id, (0, None))
-        if sort is not None and sort.letters:
-            groups[number] = groups.get(number) or next(free)
-            shape = change(shape, group=groups[number])
-        shapes.append(shape)
-    return change(job, shapes=shapes)
+    words: dict[int, list[str]] = {}
+    for shape, (number, sort) in new.items():
+        if sort.letters:
+            words.setdefault(number, []).append(shape)
+    for letters in words.values():
+        job = grouped(job, letters, True) if len(letters) > 1 else job
+    return job

@@ -95,8 +95,7 @@ def take_stitch_parts(
             job = plan.needles(job, first, other)
         else:
             job = plan.shapes(job, first, way)
-    files = job.files if file in job.files else [*job.files, file]
-    return change(job, files=files)
+    return _out_of(job, file)
 
 
 def take_repeat(
@@ -112,6 +111,11 @@ def take_repeat(
     job = _hooped(job, found)
     for thread, strands in one_repeat(plan.stitches, lines[0] - off, lines[1] - off, upright):
         job = with_needle_piece(job, "Repeat", strands, found.shift, plan.like(job, thread, kind, {}))
+    return _out_of(job, file)
+
+
+def _out_of(job: Job, file: StitchFile) -> Job:
+    """The job, which says that it came from a file too."""
     return change(job, files=job.files if file in job.files else [*job.files, file])
 
 
