@@ -197,7 +197,8 @@ def test_the_section_answers_numbers_and_refuses_others(signed_in, job):
 
 
 def test_the_base_has_a_colour_of_the_jobs_own_that_grounds_and_pictures_go_by(signed_in, job):
-    for typed, kept in (("#1d2b4f", "#1d2b4f"), (shipped().bases["fleece"].colour, "")):
+    others, own = (shipped().bases[key].colour for key in ("fleece", "terry"))
+    for typed, kept in (("#1d2b4f", "#1d2b4f"), (others, others), (own, "")):
         answer = post(signed_in, job, job.head.number, base_colour=typed, decided="all")
         assert answer.status_code == 302, answer.content[-400:]
         job.refresh_from_db()

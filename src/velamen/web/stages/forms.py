@@ -80,11 +80,11 @@ class BriefForm(forms.Form):
             self.fields[key].choices = found
 
     def clean_base_colour(self) -> str:
-        """The colour of the base, "" where it is that of a base of the library: it comes with the base then."""
+        """The colour of the base, "" where it is the one that the base has in the library."""
         colour = str(self.cleaned_data["base_colour"]).strip().lower()
         if colour and not re.fullmatch("#[0-9a-f]{6}", colour):
             raise forms.ValidationError("Write the colour as #rrggbb.")
-        return "" if colour in self.base_colours.values() else colour
+        return "" if colour == self.base_colours.get(self.cleaned_data.get("base", "")) else colour
 
     def brief(self) -> Brief:
         """The brief of a valid form."""

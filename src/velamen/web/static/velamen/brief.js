@@ -16,8 +16,10 @@ document.getElementById("follows").addEventListener("click", (event) => {
 
 // The colour goes with the base unless it is one of the job's own.
 const colours = JSON.parse(document.getElementById("base-colours").textContent), colour = form.elements.base_colour;
+let base = form.elements.base.value;
 form.elements.base.addEventListener("change", () => {
-  if (Object.values(colours).includes(colour.value)) colour.value = colours[form.elements.base.value];
+  if (colour.value === colours[base]) colour.value = colours[form.elements.base.value];
+  base = form.elements.base.value;
 });
 
 form.addEventListener("change", (event) => {
