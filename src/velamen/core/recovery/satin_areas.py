@@ -20,7 +20,7 @@ AHEAD, BIN = 10, 0.2  # stitches by which the way is told, and mm of a class of 
 SMALL = 40.0  # mm of the outer rail of a small ring
 TIGHT = 2.2  # times as long as its inner rail that the outer one of a tight ring is
 AS_MANY = 0.7  # of the stitches of the most usual width
-STEPS = 4  # of a rail over which its advance is taken
+STEPS, REACH = 4, 4.0  # of a rail over which its advance is taken, and mm over which they would cut corners
 
 
 @dataclass(frozen=True)
@@ -72,9 +72,22 @@ def _width(xy: Array, middle: Array) -> float:
 
 
 def _spacing(one: Array, other: Array) -> float:
-    """mm from needle point to needle point of the rail that is longer: programs and hands set it there."""
+    """mm from needle point to needle point of the rail that is longer: programs and hands set it there.
+
+    Told over several steps, since short stitches at bends move single ones to and fro; over one where steps are so
+    long that several would cut corners.
+    """
+    rough = _advance(one, other, STEPS)
+    if rough * STEPS < REACH or min(len(one), len(other)) < 2:
+        return rough
+    steps = [np.linalg.norm(np.diff(rail, axis=0), axis=1) for rail in (one, other)]
+    return float(np.median(max(steps, key=lambda rail: float(rail.sum()))))
+
+
+def _advance(one: Array, other: Array, apart: int) -> float:
+    """mm of a step of the longer rail, the middle one of its length, told over so many steps."""
     steps = min(len(one), len(other)) - 1
-    apart = max(min(steps, STEPS), 1)
+    apart = max(min(steps, apart), 1)
     if steps < 1:
         return 0.0
     far = [np.linalg.norm(rail[apart:] - rail[:-apart], axis=1)[: steps + 1 - apart] / apart for rail in (one, other)]
