@@ -21,6 +21,12 @@ def to_stage(page, key):
     page.keyboard.press(key)
 
 
+def undone(page, key="Control+z"):
+    """Undoes or redoes by key: a new page, whose scripts are in once this returns."""
+    with page.expect_navigation():
+        page.keyboard.press(key)
+
+
 def stitches(page):
     return int(page.evaluate("document.body.dataset.plan"))
 

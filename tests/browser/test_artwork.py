@@ -5,7 +5,7 @@ import re
 
 from playwright.sync_api import expect
 
-from browser.pages import edited, to_stage, violations
+from browser.pages import edited, to_stage, undone, violations
 
 
 def board(page, job):
@@ -70,7 +70,7 @@ def test_choosing_combining_and_undoing(page, job):
     page.get_by_role("button", name="Join").click()
     expect(page.locator("#shapes path")).to_have_count(1)
     page.locator("#board").focus()
-    page.keyboard.press("Control+z")
+    undone(page)
     expect(page.locator("#shapes path")).to_have_count(2)
     page.locator("#board").focus()
     page.keyboard.press("a")
@@ -220,7 +220,7 @@ def test_text_stays_live_and_a_letter_is_kerned(page, job):
     assert abs(after[0][0] - before[0][0]) < 0.01
     assert after[1][0] - before[1][0] > 5 and abs(after[2][0] - before[2][0] - (after[1][0] - before[1][0])) < 0.01
     page.reload()
-    page.keyboard.press("Control+z")
+    undone(page)
     expect(page.locator('#shapes path[data-name="I"]')).to_have_attribute(
         "data-box", re.compile(f"^{before[1][0]:g}")
     )
@@ -306,7 +306,7 @@ def test_a_picture_is_traced_and_taken(page, job):
     expect(page.locator("#shapes path[data-nodes]")).to_have_count(count)
     expect(page.locator("#backdrop")).to_have_count(1)
     page.reload()
-    page.keyboard.press("Control+z")
+    undone(page)
     expect(page.locator("#shapes path")).to_have_count(1)
     page.locator('form[data-do="backdrop"] [name="opacity"]').fill("20")
     page.locator('form[data-do="backdrop"] [name="opacity"]').press("Tab")

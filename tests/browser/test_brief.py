@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from browser.pages import drawn, stitches, to_stage, violations
+from browser.pages import drawn, stitches, to_stage, undone, violations
 from velamen.core.job.document import change
 from velamen.web.jobs import history
 
@@ -44,7 +44,7 @@ def test_changing_the_base_with_preview(page, job):
     drawn(page)
     expect(page.locator("#values")).to_contain_text("own value · matched would be 0.45 mm")
     page.locator("#cloth").focus()
-    page.keyboard.press("Control+z")
+    undone(page)
     expect(page.locator("#values")).to_contain_text("% terry towel")
     expect(page.locator("#values")).not_to_contain_text("matched would be")
     assert page.faults == []

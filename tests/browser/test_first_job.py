@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
-from browser.pages import drawn, stitches, to_stage, violations
+from browser.pages import drawn, stitches, to_stage, undone, violations
 
 
 def begin(page, tmp_path, art):
@@ -101,10 +101,10 @@ def test_values_undo_and_conflict(page, tmp_path, art):
     expect(page.get_by_role("alert")).to_contain_text("Spacing 99 is out of bounds: use 0.15 to 3 mm.")
 
     page.locator("#cloth").focus()
-    page.keyboard.press("Control+z")
+    undone(page)
     expect(page.locator("#v-cover_width")).to_have_value("3.0")
     drawn(page, first)
-    page.keyboard.press("Control+Shift+z")
+    undone(page, "Control+Shift+z")
     expect(page.locator("#v-cover_width")).to_have_value("4.5")
 
     other = page.context.new_page()

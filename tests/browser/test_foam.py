@@ -7,7 +7,7 @@ import re
 
 from playwright.sync_api import expect
 
-from browser.pages import drawn, edited, stitches, to_stage, until, violations
+from browser.pages import drawn, edited, stitches, to_stage, undone, until, violations
 from velamen.core.job.document import Job, brief_for
 from velamen.web.jobs import history
 
@@ -52,8 +52,7 @@ def test_a_word_is_typed_judged_sewn_over_foam_its_caps_set_and_handed_over(page
     page.mouse.move(at[0] + 1.0 * scale, at[1], steps=4)
     page.mouse.up()
     expect(page.locator("[data-key=undo]")).to_have_attribute("title", re.compile(r"cap shift -?(0\.[89]|1\.[012])"))
-    with page.expect_navigation():
-        page.keyboard.press("Control+z")
+    undone(page)
     drawn(page, before)
 
     to_stage(page, "5")

@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import expect
 from shapely import box
 
-from browser.pages import drawn, stitches, until, violations
+from browser.pages import drawn, stitches, undone, until, violations
 from core.jobs import job_of
 from velamen.core.edits.stack.needle_points import as_needle_points
 from velamen.core.job.document import change
@@ -64,8 +64,7 @@ def test_points_are_chosen_dragged_nudged_deleted_and_undone(page, cloth):
         page.keyboard.press("Delete")
     expect(told).to_have_text("None chosen")
     until(page, f"() => Number(document.body.dataset.plan) < {whole}")
-    with page.expect_navigation():
-        page.keyboard.press("Control+z")
+    undone(page)
     drawn(page)
     assert page.faults == []
 

@@ -6,7 +6,7 @@ import re
 from playwright.sync_api import expect
 from shapely import Point, box
 
-from browser.pages import drawn, stitches, to_stage, until, violations
+from browser.pages import drawn, stitches, to_stage, undone, until, violations
 from core.jobs import job_of
 from velamen.core.job.document import change
 from velamen.web.jobs import history
@@ -45,8 +45,7 @@ def test_a_guide_is_laid_dragged_with_its_bars_moved_by_keys_and_undone(page, sh
         page.keyboard.press("Enter")
     expect(row).to_have_attribute("data-line", re.compile(rf"^-30\.00,{line[0][1] + 3:.2f} "))
     expect(page.locator("#values")).to_contain_text("Bars hold the opening")
-    with page.expect_navigation():
-        page.keyboard.press("Control+z")
+    undone(page)
     drawn(page)
     assert page.faults == []
 

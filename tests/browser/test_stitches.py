@@ -2,7 +2,7 @@
 
 from playwright.sync_api import expect
 
-from browser.pages import drawn, stitches, until, violations
+from browser.pages import drawn, stitches, undone, until, violations
 from velamen.core.constructions import constructions
 
 PICTURE = "document.getElementById('cloth').toDataURL()"
@@ -28,7 +28,7 @@ def test_a_stitch_is_chosen_by_its_picture_and_shows_at_once(page, job):
     page.keyboard.press("ArrowDown")
     expect(page.locator(".sewn-as summary")).not_to_contain_text("Contour rings")
     page.locator("#cloth").focus()
-    page.keyboard.press("Control+z")
+    undone(page)
     expect(page.locator(".sewn-as summary")).to_contain_text("Contour rings")
     assert page.faults == []
 

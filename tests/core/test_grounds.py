@@ -268,3 +268,17 @@ def test_a_job_is_sewn_on_a_base_in_its_own_colour():
         read_job(write_job(change(job, brief=change(job.brief, base_colour="navy"))))
     ground = with_ground(navy, "knockdown")
     assert ground.pieces[0].thread == base_thread(navy)
+
+
+def test_a_ground_cut_off_at_the_field_says_so_and_offers_the_margin_there_is_room_for():
+    def found(own, hoop="h100x100"):
+        job = job_of(box(-38, -12, 38, 12), base="terry", hoop=hoop)
+        build = build_job(change(job, pieces=[change(job.pieces[0], construct="emboss", own=own)]))
+        return [one for one in build.findings if one.code == "ground_cut_off"]
+
+    for kind in ("outline", "box"):
+        (cut,) = found({"emboss_ground": kind, "emboss_margin": 20.0})
+        assert "there is room for 9.0" in cut.message and cut.fix == {"emboss_margin": 9.0}
+        assert abs(cut.at[0][0]) > 45 and not found({"emboss_ground": kind, **cut.fix})
+        assert not found({"emboss_ground": kind, "emboss_margin": 20.0}, "h200x300")
+    assert not found({"emboss_ground": "field"})

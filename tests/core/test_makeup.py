@@ -40,3 +40,15 @@ def test_what_lays_no_cloth_keeps_its_thread_on_build_and_takes_the_colour_given
     assert made(job, cloth=OTHER).pieces[0].thread == NEAREST[RED]
     fill = change(job, pieces=[change(job.pieces[0], thread=NEAREST[RED])])
     assert with_cloth(fill, ["s1"], OTHER, LIBRARY).pieces[0].thread == NEAREST[OTHER]
+
+
+def test_a_piece_called_after_its_kind_is_called_after_the_new_one():
+    job = job_of(SHAPES["square"], SHAPES["star"])
+    job = change(
+        job, pieces=[change(one, name=name) for one, name in zip(job.pieces, ("Appliqué 2", "Fill"), strict=True)]
+    )
+    assert made(job, construct="fill").pieces[0].name == "Fill 2"
+    assert made(job, construct="fill", name="Appliqué 2").pieces[0].name == "Fill 2"  # a form gives the name there is
+    assert made(job, construct="fill", name="Hull").pieces[0].name == "Hull"
+    own = change(job, pieces=[change(job.pieces[0], name="Hull"), job.pieces[1]])
+    assert made(own, construct="fill").pieces[0].name == "Hull"

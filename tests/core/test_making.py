@@ -2,22 +2,25 @@
 
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely import Point, box
 
 from core.jobs import job_of
+from velamen.core.artwork.framed import FORMS
 from velamen.core.artwork.lettering import monogram
 from velamen.core.artwork.typeface import smallest_height
 from velamen.core.building.build import build_job
 from velamen.core.edits.brief.finished_width import resized
 from velamen.core.edits.shapes import arranging, drawing
-from velamen.core.edits.shapes.live_shapes import followed, released
+from velamen.core.edits.shapes.live_shapes import followed, released, remade
+from velamen.core.edits.stack import grounds
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job, brief_for, change
 from velamen.core.job.reading import check_job, read_job, write_job
 from velamen.core.job.regions import region_of
-from velamen.core.job.shape import Text
+from velamen.core.job.shape import Around, Text
 
 EMPTY = Job(brief=brief_for("felt", "h200x300"))
 TIDE = Text("m1", "TIDE", "rubik", 20.0)
@@ -230,3 +233,67 @@ def test_any_edits_leave_a_sound_job(edits):
         assert check_job(job) and len(job.shapes) == len(job.pieces)
         made = {shape.maker for shape in job.shapes if shape.maker}
         assert made == {maker.id for maker in job.makers}  # no maker without shapes, no shape without its maker
+
+
+PANEL_OF_TIDE = grounds.with_panel(WORD, [shape.id for shape in WORD.shapes])
+
+
+def panel_of(job):
+    maker = next(one for one in job.makers if isinstance(one, Around))
+    return maker, [shape for shape in job.shapes if shape.maker == maker.id]
+
+
+def test_a_panel_holds_all_letters_of_a_text_that_grows_and_one_that_shrinks():
+    for words in ("TIDELINE CREW", "EBB"):
+        job = check_job(drawing.retyped(PANEL_OF_TIDE, Text("m1", words, "rubik", 20.0)))
+        maker, (panel,) = panel_of(job)
+        letters = [region_of(shape) for shape in job.shapes if shape.maker == "m1"]
+        assert set(maker.sources) == {shape.id for shape in job.shapes if shape.maker == "m1"}
+        low, high = shapely.total_bounds(letters)[:2] - 10.0, shapely.total_bounds(letters)[2:] + 10.0
+        assert np.allclose(region_of(panel).bounds, [*low, *high], atol=0.02)
+        assert job.pieces[0].shape == panel.id and job.pieces[0].construct == "panel"
+
+
+def test_what_goes_round_chosen_letters_goes_round_those_that_come_with_more_words():
+    pieces = [one.id for one in WORD.pieces]
+    job = grounds.with_ground(WORD, "knockdown", pieces)
+    longer = drawing.retyped(job, Text("m1", "TIDES", "rubik", 20.0))
+    (ground,) = [one for one in longer.pieces if one.around]
+    assert len(ground.around) == 5 and set(ground.around) == {one.id for one in longer.pieces if one is not ground}
+    one_only = drawing.retyped(grounds.with_ground(WORD, "knockdown", pieces[:1]), Text("m1", "TIDES", "rubik", 20.0))
+    assert [one.around for one in one_only.pieces if one.around] == [pieces[:1]]
+
+
+@pytest.mark.parametrize("form", [key for key, _ in FORMS if key != "calm"])
+def test_an_outline_takes_a_form_holds_its_letters_and_is_never_smaller_than_asked(form):
+    maker, _ = panel_of(PANEL_OF_TIDE)
+    letters = shapely.union_all([region_of(shape) for shape in WORD.shapes])
+    for distance, wide, high in ((6.0, 0.0, 0.0), (6.0, 160.0, 0.0), (2.0, 0.0, 170.0)):
+        job = remade(PANEL_OF_TIDE, change(maker, form=form, distance=distance, wide=wide, high=high))
+        region = region_of(panel_of(job)[1][0])
+        left, top, right, bottom = region.bounds
+        assert right - left >= wide - 0.02 and bottom - top >= high - 0.02
+        kept = 0.7 * distance if form in ("oval", "rounded") else distance
+        assert shapely.covers(region, letters) and shapely.distance(letters, region.exterior) > kept - 0.05
+    with pytest.raises(BadInput, match="lies outside"):
+        remade(PANEL_OF_TIDE, change(maker, form=form, distance=-1.0))
+    with pytest.raises(BadInput, match="cannot be 'blob'"):
+        remade(PANEL_OF_TIDE, change(maker, form="blob"))
+
+
+def test_longer_words_are_set_smaller_where_they_may_only_be_so_wide():
+    def size(words, within):
+        made = drawing.draw_text(EMPTY, Text("", words, "rubik", 20.0, within=within))
+        left, top, right, bottom = shapely.total_bounds([region_of(shape) for shape in made.shapes])
+        return right - left, bottom - top
+
+    free, held = size("MAXIMILIAN", 0.0), size("MAXIMILIAN", 90.0)
+    assert held[0] == pytest.approx(90.0, abs=0.01) and held[1] / free[1] == pytest.approx(90.0 / free[0], abs=0.001)
+    assert size("BO", 90.0) == size("BO", 0.0)
+
+
+def test_names_follow_words_where_nobody_has_named_a_piece():
+    named = change(WORD, pieces=[change(WORD.pieces[0], name="Anchor"), *WORD.pieces[1:]])
+    other = drawing.retyped(named, Text("m1", "KELP", "rubik", 20.0))
+    assert [one.name for one in other.pieces] == ["Anchor", "E", "L", "P"]
+    assert [one.name for one in other.shapes] == ["K", "E", "L", "P"]

@@ -181,6 +181,10 @@ def test_a_cloth_under_a_panel_takes_over_its_border():
         grounds.with_cloth_under(made, "p1")
     with pytest.raises(BadInput, match="Only a panel"):
         grounds.with_cloth_under(job, "p1")
+    bare = grounds.without_cloth_under(made, "p1")
+    assert bare.pieces == panel.pieces and grounds.cloth_under(bare, bare.pieces[0]) is None
+    with pytest.raises(BadInput, match="There is no cloth"):
+        grounds.without_cloth_under(bare, "p1")
 
 
 def test_grounds_follow_the_colour_of_another_base():

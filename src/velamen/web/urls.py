@@ -21,7 +21,18 @@ from velamen.web.board import views as board
 from velamen.web.handover import views as handover
 from velamen.web.library import shelf
 from velamen.web.library import views as library
-from velamen.web.stages import brief, guiding, needling, proving, stacking, stitch_parts, tracing, tryouts, under_way
+from velamen.web.stages import (
+    brief,
+    guiding,
+    live,
+    needling,
+    proving,
+    stacking,
+    stitch_parts,
+    tracing,
+    tryouts,
+    under_way,
+)
 from velamen.web.stages import views as stages
 from velamen.web.stages.parts import PartsView
 
@@ -63,6 +74,7 @@ job_patterns = [
     path("pieces/<slug:piece>/needles/turn/", needling.turn_into_needles, name="turn-into-needles"),
     path("pieces/<slug:piece>/needles/keep/", needling.keep_points, name="keep-points"),
     path("pieces/<slug:piece>/makeup/", stages.set_makeup, name="set-makeup"),
+    path("pieces/<slug:piece>/live/", live.set_live, name="set-live"),
     path("try-outs/", tryouts.ask, name="try-outs"),
     path("try-outs/begin/", tryouts.begin, name="begin-try-out"),
     path("try-outs/<str:token>/", tryouts.show, name="try-out"),

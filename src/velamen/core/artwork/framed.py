@@ -26,10 +26,14 @@ WIDER_GAP, TRIES = 2.0, 4  # times that gaps are closed wider until an outline i
 
 
 @kept(128, lasting=True)
-def framed(areas: Sequence[Area], form: str, margin: float, gap: float, calm: float) -> Polygon:
-    """One outline without holes, at least `margin` mm off all areas; empty round nothing.
+def framed(
+    areas: Sequence[Area], form: str, margin: float, gap: float, calm: float, least: tuple[float, float] = (0.0, 0.0)
+) -> Polygon:
+    """One outline without holes, `margin` mm off all areas or more; empty round nothing.
 
-    form: key of FORMS; gap, calm: of its own outline, as in even_ground.
+    A rounded rectangle keeps it at its sides and an oval along its axes; between them both come a little nearer.
+
+    form: key of FORMS; gap, calm: of its own outline, as in even_ground; least: mm that a form is wide and high.
     """
     whole = joined(list(areas))
     if whole.is_empty:
@@ -41,16 +45,26 @@ def framed(areas: Sequence[Area], form: str, margin: float, gap: float, calm: fl
     middle, (width, height) = (low + high) / 2, high - low
     if form == "circle":
         middle, radius = _circle(points)
-        return _drawn("circle", middle, diameter=2.0 * (radius + margin))
+        return _drawn("circle", middle, diameter=max(2.0 * (radius + margin), *least))
     if form == "oval":
         size = np.maximum(high - low, 1e-6)
         off, times = _circle((points - middle) / size)
-        across = 2.0 * (times * size + margin)
+        across = np.maximum(2.0 * (times * size + margin), least)
         return _drawn("oval", middle + off * size, width=across[0], height=across[1])
     if form in FITTED:
-        return FITTED[form](shapely.get_coordinates(shapely.buffer(shapely.convex_hull(whole), margin)))
+        found = FITTED[form](shapely.get_coordinates(shapely.buffer(shapely.convex_hull(whole), margin)))
+        return _as_large(found, least)
     radius = 0.0 if form == "rectangle" else max(ROUNDER * margin, LEAST_RADIUS)
-    return _drawn("rectangle", middle, width=width + 2.0 * margin, height=height + 2.0 * margin, radius=radius)
+    across = np.maximum([width + 2.0 * margin, height + 2.0 * margin], least)
+    return _drawn("rectangle", middle, width=across[0], height=across[1], radius=radius)
+
+
+def _as_large(area: Polygon, least: tuple[float, float]) -> Polygon:
+    """An area grown about its middle, in proportion, until it is so wide and high."""
+    left, top, right, bottom = area.bounds
+    times = max(1.0, least[0] / max(right - left, 1e-9), least[1] / max(bottom - top, 1e-9))
+    middle = np.array([left + right, top + bottom]) / 2
+    return shapely.transform(area, lambda points: (points - middle) * times + middle)
 
 
 def _drawn(key: str, middle: Array, **numbers: float) -> Polygon:

@@ -4,23 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+import numpy as np
 import shapely
 
 from velamen.core.constructions.base import Around, Sample, Sewn, SortedAs, Work
 from velamen.core.constructions.ground import pressing, round_ground, round_settings, stitch_settings, stitched
 from velamen.core.constructions.plain import GROUND, OUTLINE, plain
 from velamen.core.geometry.even import joined
-from velamen.core.geometry.region import Area, grown
+from velamen.core.geometry.region import Area, grown, spot_in
+from velamen.core.proofs.finding import Finding
 from velamen.core.proofs.proved import Proof, Proved
 from velamen.core.proofs.standing import prove_standing, standing_finding
 from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.border import SatinSewing, run_borders, satin_borders, zigzag_borders
 from velamen.core.stitching.strand import Strand
-from velamen.core.values.value import Values, choice, number
+from velamen.core.values.value import Values, choice, number, plain_values
 
 OUTLINES = (("satin", "satin"), ("zigzag", "zigzag"), ("run", "run"), ("none", "none"))
 GROUNDS = (("outline", "even margin"), ("box", "rectangle"), ("field", "the whole sewing field"))
 NOMINAL = 10.0  # mm; where its own margin is another one, its ground is judged as it is made
+LEAST_OVER = 1.0  # mm² beyond the field that are told of
 FROM_FIELD = 3.0  # mm a ground stays within the sewing field
 
 SETTINGS = (
@@ -42,18 +45,41 @@ def ground(work: Work, known: Mapping[str, Plain]) -> Area:
     if motif.is_empty or work.field is None:
         return shapely.MultiPolygon()
     room = shapely.buffer(work.field, -FROM_FIELD)
-    kind, margin = str(known["emboss_ground"]), float(known["emboss_margin"])
-    if kind == "field":
-        area = room
-    elif kind == "box":
-        left, top, right, bottom = motif.bounds
-        area = shapely.box(left - margin, top - margin, right + margin, bottom + margin)
-    else:
-        # counters belong to the ground however wide its margin closes them
-        area = shapely.union(round_ground("emboss", work, known), shapely.convex_hull(motif))
+    area = room if str(known["emboss_ground"]) == "field" else wanted(work, known)
     left_over = shapely.difference(shapely.intersection(area, room), motif)
     parts = [part for part in shapely.get_parts(left_over) if part.geom_type == "Polygon" and part.area > 1.0]
     return parts[0] if len(parts) == 1 else shapely.MultiPolygon(parts)
+
+
+def wanted(work: Work, known: Mapping[str, Plain]) -> Area:
+    """What its margin asks for round the motif, and the motif, wherever the sewing field ends."""
+    motif, margin = motif_of(work), float(known["emboss_margin"])
+    if str(known["emboss_ground"]) == "box":
+        left, top, right, bottom = motif.bounds
+        return shapely.box(left - margin, top - margin, right + margin, bottom + margin)
+    # counters belong to the ground however wide its margin closes them
+    return shapely.union(round_ground("emboss", work, known), shapely.convex_hull(motif))
+
+
+def findings(sewn: Sewn) -> list[Finding]:
+    """That its ground ends at the sewing field before its margin does, and the margin that there is room for."""
+    work, known = sewn.work, plain_values(sewn.values)
+    if work.field is None or work.region.is_empty or known["emboss_ground"] == "field":
+        return []
+    room = shapely.buffer(work.field, -FROM_FIELD)
+    over = shapely.difference(wanted(work, known), room)
+    if over.area < LEAST_OVER:
+        return []
+    kept = float(shapely.distance(motif_of(work), room.exterior))
+    margin = max(float(np.floor(10.0 * kept)) / 10.0, 0.0) if shapely.covers(room, motif_of(work)) else 0.0
+    where = spot_in(over)
+    room_for = f"there is room for {margin:.1f}" if margin >= 1.0 else "there is no room for one"
+    return [Finding(
+        "ground_cut_off", "warning", work.piece,
+        f"The ground of {work.name} is cut off at the sewing field: its margin is {known['emboss_margin']:.1f} mm, "
+        f"and on the nearest side {room_for}. Take a larger hoop or a smaller margin.", where,
+        {"emboss_margin": margin} if margin >= 1.0 else {}, f"Set margin {margin:g}" if margin >= 1.0 else "",
+    )]  # fmt: skip
 
 
 def motif_of(work: Work) -> Area:
@@ -105,6 +131,6 @@ def standing(sewn: Sewn) -> Proved | None:
 CONSTRUCTION = plain(
     "emboss", "Embossing", GROUND, SETTINGS, flattened, then={OUTLINE: sharpened}, effects=pressing,
     around=Around(ground, nominal, motif=True, told="The shapes stand up in the pile, all round them is flattened"),
-    proofs=(Proof("standing", "Standing", standing, listed=False),),
+    findings=findings, proofs=(Proof("standing", "Standing", standing, listed=False),),
     sorted_as=SortedAs("Motif that stands up"),
     shown_on=Sample.RING, shown_with={"emboss_margin": 2.5, "emboss_spacing": 1.2, "emboss_width": 1.0})  # fmt: skip

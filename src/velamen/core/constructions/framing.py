@@ -20,4 +20,5 @@ def ground_of(work: Work, known: Mapping[str, Plain], name: str) -> Area:
     form = str(known[f"{name}_outline"])
     if form == OWN:
         return work.sources[0] if len(work.sources) == 1 else joined(work.sources)
-    return framed(work.sources, form, *(float(known[f"{name}_{key}"]) for key in ("margin", "gap", "calm")))
+    margin, gap, calm = (float(known[f"{name}_{key}"]) for key in ("margin", "gap", "calm"))
+    return framed(work.sources, form, margin, gap, calm)

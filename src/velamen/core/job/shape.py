@@ -63,7 +63,8 @@ class Text(Struct, frozen=True, forbid_unknown_fields=True, tag="text"):
 
     joined: where letters touch they are one shape; style: "lines" or "monogram"; circle: mm across
     the one it stands on, or 0; kerns: mm more before a letter, by its place in the text; matrix:
-    where it was moved, turned and sized to, (a, b, c, d, e, f) of x' = ax + cy + e, y' = bx + dy + f.
+    where it was moved, turned and sized to, (a, b, c, d, e, f) of x' = ax + cy + e, y' = bx + dy + f;
+    within: mm wide that it is at most, set smaller in proportion, or 0.
     """
 
     id: str
@@ -78,10 +79,15 @@ class Text(Struct, frozen=True, forbid_unknown_fields=True, tag="text"):
     style: str = "lines"
     kerns: dict[str, float] = {}
     matrix: Frame = AS_IT_IS
+    within: float = 0.0
 
 
 class Around(Struct, frozen=True, forbid_unknown_fields=True, tag="around"):
-    """An even outline round other shapes, by their ids, that follows them."""
+    """An outline round other shapes, by their ids, that follows them.
+
+    form: "even", or one of artwork.framed.FORMS fitted round them; distance: mm off them, inwards where negative;
+    sharp, close, calm: corners, gaps and bumps of an even outline; wide, high: mm that a fitted one has at least.
+    """
 
     id: str
     sources: list[str]
@@ -89,6 +95,9 @@ class Around(Struct, frozen=True, forbid_unknown_fields=True, tag="around"):
     sharp: bool = False
     close: float = 0.0
     calm: float = 0.0
+    form: str = "even"
+    wide: float = 0.0
+    high: float = 0.0
 
 
 Maker = Text | Around
@@ -120,12 +129,12 @@ def transformed(shape: Shape, matrix: Array, shift: Array) -> Shape:
 
     nodes = [over(ring) for ring in shape.nodes]
     lines = [Line(line.kind, plain([over(line.points)])[0]) for line in shape.lines]
-    placed = framed(shape.placed, matrix, shift) if shape.needles else shape.placed
+    placed = moved_frame(shape.placed, matrix, shift) if shape.needles else shape.placed
     changed = reshaped(shape, [over(ring) for ring in shape.rings], nodes)
     return msgspec.structs.replace(changed, lines=lines, needles=shape.needles, placed=placed)
 
 
-def framed(frame: Frame, matrix: Array, shift: Array) -> Frame:
+def moved_frame(frame: Frame, matrix: Array, shift: Array) -> Frame:
     """A frame under `point @ matrix + shift`."""
     old = np.array(frame).reshape(3, 2)
     a, b, c, d, e, f = np.round(np.concatenate([(old[:2] @ matrix).ravel(), old[2] @ matrix + shift]), 8).tolist()

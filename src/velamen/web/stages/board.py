@@ -5,19 +5,20 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-import msgspec
 import numpy as np
 
 from velamen.core.artwork.basic import BASICS
 from velamen.core.artwork.typeface import smallest_height
 from velamen.core.constructions import colour_of, constructions, usual
 from velamen.core.edits.shapes.dies import die_region
+from velamen.core.edits.shapes.live_shapes import OUTLINES
 from velamen.core.job.document import Job
-from velamen.core.job.shape import Shape, Text
+from velamen.core.job.shape import Shape
 from velamen.core.materials.hoops import field
 from velamen.core.materials.library import Library
 from velamen.web.jobs.pictures import ring_path
-from velamen.web.stages.typed import DISTANCE, NUMBERS
+from velamen.web.stages.makers import maker_values
+from velamen.web.stages.typed import FIELDS
 
 LINE_COLOUR = "#23303a"
 
@@ -40,13 +41,14 @@ def art_context(document: Job, shop: Library, chosen: list[str], faces: Mapping[
         "basics": [_basic(one) for one in BASICS.values()],
         "dies": [_die(die) for die in {**library.dies, **shop.dies}.values()],
         "cloths": {**library.cloths, **shop.cloths}.values(),
-        "numbers": NUMBERS | {"distance": DISTANCE},
+        "numbers": FIELDS,
+        "outlines": OUTLINES,
         "typefaces": {key: (name, smallest_height(key)) for key, name in faces.items()},
         "sewn_as": [
             (one, one.judges is not None) for one in constructions().values() if one.areas and not one.around
         ],
         "usual": usual("area").name,
-        "makers": {maker.id: _maker(maker) for maker in document.makers},
+        "makers": {maker.id: maker_values(maker) for maker in document.makers},
         "document": document,
         "hoop": hoop,
         "field": "M" + "L".join(f"{x:.2f},{y:.2f}" for x, y in ring) + "Z",
@@ -70,14 +72,6 @@ def _row(shape: Shape, colour: str, cloth: str, chosen: list[str]) -> dict[str, 
         "group": shape.maker or shape.group,
         "chosen": shape.id in chosen,
     }
-
-
-def _maker(maker: Any) -> dict[str, Any]:
-    values = msgspec.structs.asdict(maker) | {"kind": "text" if isinstance(maker, Text) else "around"}
-    values.pop("kerns", None)
-    if isinstance(maker, Text):
-        values["as"] = "monogram" if maker.style == "monogram" else "word" if maker.joined else "letters"
-    return values
 
 
 def _basic(basic: Any) -> dict[str, Any]:

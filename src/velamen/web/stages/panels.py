@@ -14,7 +14,8 @@ from velamen.core.building.built_piece import BuiltPiece
 from velamen.core.building.routes import together_by
 from velamen.core.constructions import construction, constructions, lays_cloth
 from velamen.core.constructions.base import Construction, Family
-from velamen.core.edits.stack.grounds import may_be_frozen, may_get_cloth
+from velamen.core.edits.shapes.live_shapes import OUTLINES
+from velamen.core.edits.stack.grounds import cloth_under, may_be_frozen, may_get_cloth
 from velamen.core.edits.stack.thread_routes import neighbours
 from velamen.core.stitching.roles import role_of
 from velamen.core.values.advice import course_of
@@ -24,9 +25,10 @@ from velamen.web.jobs.models import Job
 from velamen.web.library import recipes
 from velamen.web.library.presets import for_piece
 from velamen.web.library.rows import shop_library
+from velamen.web.stages.makers import live_of
 from velamen.web.stages.plans import build_of
 from velamen.web.stages.stack_rows import as_sewn, stack_of
-from velamen.web.stages.typed import NUMBERS
+from velamen.web.stages.typed import FIELDS, NUMBERS
 
 Place = tuple[float, float]
 MOST_DRAWN = 300_000  # stitches of a hooping; of more the one design is drawn
@@ -91,6 +93,9 @@ def piece_context(request: HttpRequest, job: Job, piece_id: str | None, also: li
         "strip": strip_of(build, chosen) if chosen and not others else None,
         "needles": needles_of(chosen) if chosen and not others else None,
         "route": route_of(build, chosen) if chosen else None,
+        "live": live_of(build.job, chosen.piece.id) if chosen and not others else None,
+        "outlines": OUTLINES,
+        "numbers": FIELDS,
         "sewing": sewing_of(build, chosen) if chosen else None,
         "recipes": recipes.on_offer(request.shop),
         "hooping_shown": hooping_shown(build),
@@ -180,6 +185,7 @@ def may(build: Build, chosen: BuiltPiece) -> dict[str, Any]:
         "freeze": may_be_frozen(piece),
         "cloth": bool(piece.shape) and not lays_cloth(piece) and chosen.work.line is None,
         "under": may_get_cloth(build.job, piece),
+        "bare": cloth_under(build.job, piece) is not None,
         "let_go": bool(chosen.work.die),
         "turn": [
             (one.name, one.of_cloth)

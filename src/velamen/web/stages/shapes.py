@@ -13,7 +13,7 @@ from velamen.core.building.job_materials import take_rows
 from velamen.core.edits.shapes import arranging, copying, curve_nodes, drawing, shape_points
 from velamen.core.edits.shapes.bring_in import sewn_line
 from velamen.core.edits.shapes.dies import draw_die
-from velamen.core.edits.shapes.live_shapes import remade
+from velamen.core.edits.shapes.live_shapes import EVEN, remade
 from velamen.core.edits.stack.makeup import with_cloth
 from velamen.core.errors import BadInput
 from velamen.core.geometry import combine
@@ -56,8 +56,8 @@ def _around(job: Job, ids: list[str], asked: Typed) -> Job:
     if more:
         raise BadInput("An outline that follows has one distance.")
     sharp = asked.text("corners") == "sharp"
-    return remade(job, change(known, distance=distance, sharp=sharp, close=asked.number("close"),
-                              calm=asked.number("calm")))  # fmt: skip
+    numbers = {key: asked.number(key) for key in ("close", "calm", "wide", "high")}
+    return remade(job, change(known, distance=distance, sharp=sharp, form=asked.text("form") or EVEN, **numbers))
 
 
 def _fill(job: Job, ids: list[str], asked: Typed) -> Job:
@@ -80,7 +80,8 @@ def _text_of(asked: Typed) -> Text:
     height, spacing, width, arch, circle = (asked.number(key) for key in keys)
     style = "monogram" if asked.text("as") == "monogram" else "lines"
     return Text(asked.text("maker"), asked.text("text")[:400].replace("\r", ""), asked.text("typeface"), height,
-                spacing, width, arch, circle, asked.text("as") == "word", style)  # fmt: skip
+                spacing, width, arch, circle, asked.text("as") == "word", style,
+                within=asked.number("within"))  # fmt: skip
 
 
 def _retype(job: Job, ids: list[str], asked: Typed) -> Job:

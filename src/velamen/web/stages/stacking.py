@@ -69,7 +69,7 @@ def _edited(document: Job, asked: dict[str, str], ids: list[str], shop: Shop) ->
     do = asked["do"]
     if do in ("move", "move-pass"):
         return _moved(document, asked)
-    if do in ("ground", "name", "sheer"):
+    if do in ("ground", "name", "panel", "sheer"):
         return _with_ground(document, asked, ids if asked["round"] == "chosen" else [])
     if do == "course":
         return change(
@@ -94,6 +94,7 @@ def _edited(document: Job, asked: dict[str, str], ids: list[str], shop: Shop) ->
         "freeze": (grounds.frozen, "Outline frozen"),
         "cloth": (stack_pieces.as_cloth, "Made cloth"),
         "under": (grounds.with_cloth_under, "Cloth put under"),
+        "bare": (grounds.without_cloth_under, "Cloth under it removed"),
         "let-go": (stack_pieces.let_go, "Let go of its die"),
         "plain": (apart.taken_apart, "Taken apart"),
     }
@@ -118,6 +119,9 @@ def _with_ground(document: Job, asked: dict[str, str], ids: list[str]) -> tuple[
     if asked["do"] == "name":
         shapes = [one.shape for one in document.pieces if one.shape and (not ids or one.id in ids)]
         return grounds.with_name_piece(document, shapes), "Name piece put under"
+    if asked["do"] == "panel":
+        shapes = [one.shape for one in document.pieces if one.shape and (not ids or one.id in ids)]
+        return grounds.with_panel(document, shapes), "Panel put under"
     if asked["do"] == "sheer":
         chosen = ids or [one.id for one in document.pieces if one.shape]
         return grounds.with_sheer_over(document, chosen), "Sheer cloth laid over"

@@ -21,6 +21,10 @@ NUMBERS = {
     for one in (
         Setting("close", "Close gaps", "Outline", "Gaps narrower than this are closed.", low=0, high=40),
         Setting("calm", "Calm", "Outline", "Smaller bumps and notches are smoothed.", low=0, high=30),
+        Setting("wide", "At least wide", "Outline", "Of a fitted outline; 0 as wide as its distance asks.",
+                low=0, high=600),
+        Setting("high", "At least high", "Outline", "Of a fitted outline; 0 as high as its distance asks.",
+                low=0, high=600),
         Setting("overlap", "Overlap", "Combine", "Left of what shapes share with those above them.", low=0, high=10),
         Setting("degrees", "Turn by", "Arrange", "Clockwise.", unit="°", low=-360, high=360),
         Setting("columns", "Across", "Repeat", "Copies side by side.", unit="", low=1, high=40, step=1),
@@ -32,6 +36,8 @@ NUMBERS = {
                 low=3, high=300),
         Setting("letter_spacing", "Spacing", "Lettering", "More between letters, or less.", low=-20, high=60),
         Setting("fit_width", "Fit to width", "Lettering", "Of the longest line; 0 as it comes.", low=0, high=600),
+        Setting("within", "At most wide", "Lettering", "Longer text is set smaller, in proportion; 0 as it comes.",
+                low=0, high=600),
         Setting("letter_arch", "Arch", "Lettering", "Middle above the ends, below where negative.",
                 low=-150, high=150),
         Setting("letter_circle", "On a circle", "Lettering", "Across the circle it stands on; 0 for lines.",
@@ -50,6 +56,7 @@ NUMBERS = {
     )
 }  # fmt: skip
 DISTANCE = Setting("distance", "Distance", "Outline", "Outwards, inwards where negative.", low=-60, high=60)
+FIELDS = NUMBERS | {"distance": DISTANCE}
 
 
 class Typed:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from functools import lru_cache
 from typing import Any
 
@@ -11,17 +11,22 @@ import shapely
 from shapely import Polygon
 
 from velamen.core.arrays import Array
+from velamen.core.artwork.framed import FORMS, framed
 from velamen.core.artwork.lettering import Letter, lettering, monogram, word
 from velamen.core.artwork.typeface import name_of
 from velamen.core.edits.shapes.bring_in import MAX_PIECES, free_name, with_region
 from velamen.core.errors import BadInput
 from velamen.core.geometry import combine
 from velamen.core.geometry.region import boundaries
-from velamen.core.job.document import Job, change
+from velamen.core.job.document import Job, Piece, change
 from velamen.core.job.references import pruned
 from velamen.core.job.regions import region_of
-from velamen.core.job.shape import Around, Maker, Shape, Text, framed, in_frame, reshaped
+from velamen.core.job.shape import Around, Maker, Shape, Text, in_frame, moved_frame, reshaped
 from velamen.core.memo import Same
+
+EVEN = "even"
+OUTLINES = ((EVEN, "as they are"), *FORMS)
+"""Forms of an outline round other shapes: key and words."""
 
 
 def made(job: Job, maker: Maker) -> list[tuple[str, Polygon]]:
@@ -31,7 +36,16 @@ def made(job: Job, maker: Maker) -> list[tuple[str, Polygon]]:
         return _text(msgspec.json.encode(maker))
     sources = [shape for shape in job.shapes if shape.id in maker.sources]
     regions = tuple(Same(region_of(shape)) for shape in sources)
-    found = _around(regions, maker.distance, maker.sharp, maker.close, maker.calm)
+    form, least = maker.form, (maker.wide, maker.high)
+    if form == EVEN:
+        found = _around(regions, maker.distance, maker.sharp, maker.close, maker.calm)
+    elif form in dict(FORMS):
+        if maker.distance < 0.0:
+            raise BadInput("An outline fitted round shapes lies outside them: use a distance of 0 mm or more.")
+        region = framed([one.it for one in regions], form, maker.distance, maker.close, maker.calm, least)
+        found = [] if region.is_empty else [region]
+    else:
+        raise BadInput(f"An outline cannot be {form!r}: choose one of {', '.join(key for key, _ in OUTLINES)}.")
     name = f"{_named(job, sources)} {'outline' if maker.distance > 0 else 'inset'}" if sources else "Outline"
     if not found:
         raise BadInput(f"{abs(maker.distance):g} mm {'inside' if maker.distance < 0 else 'outside'} nothing is left.")
@@ -72,7 +86,8 @@ def followed(job: Job, before: Job | None = None) -> Job:
     A maker whose shapes are gone goes; an outline that comes to nothing any more stays as it was
     and is live no longer.
     """
-    for maker in job.makers:
+    for key in [maker.id for maker in job.makers]:
+        maker = next(one for one in job.makers if one.id == key)  # a text before it may have got more letters
         if before is not None and _touching(maker, job) == _touching(maker, before):
             continue
         members = [shape for shape in job.shapes if shape.maker == maker.id]
@@ -121,7 +136,7 @@ def carried(job: Job, ids: Collection[str], matrix: Array, shift: Array) -> Job:
 
 def moved_text(text: Text, matrix: Array, shift: Array) -> Text:
     """A text under `point @ matrix + shift`."""
-    return change(text, matrix=framed(text.matrix, matrix, shift))
+    return change(text, matrix=moved_frame(text.matrix, matrix, shift))
 
 
 def free_maker(job: Job) -> str:
@@ -144,6 +159,7 @@ def _touching(maker: Maker, job: Job) -> tuple[list[Maker], list[Shape]]:
 def _matched(job: Job, maker: Maker, members: Sequence[Shape], wanted: Sequence[tuple[str, Polygon]]) -> Job:
     """The job with a maker's shapes, in order, as wanted: changed, added or taken away."""
     new: dict[str, Shape] = {}
+    old = {shape.id: shape for shape in members}
     for shape, (name, region) in zip(members, wanted, strict=False):
         fresh = reshaped(shape, boundaries(region))
         fresh = change(fresh, name=name) if isinstance(maker, Text) and shape.name[:1] != name[:1] else fresh
@@ -154,8 +170,9 @@ def _matched(job: Job, maker: Maker, members: Sequence[Shape], wanted: Sequence[
         job = change(
             job,
             shapes=[new.get(shape.id, shape) for shape in job.shapes if shape.id not in gone],
-            pieces=[piece for piece in job.pieces if piece.shape not in gone],
+            pieces=[_called(piece, old, new) for piece in job.pieces if piece.shape not in gone],
         )
+    known = {shape.id for shape in members}
     for name, region in wanted[len(members) :]:
         places = [nth for nth, piece in enumerate(job.pieces) if piece.shape == members[-1].id]
         like = job.pieces[places[-1]] if places else None
@@ -164,7 +181,29 @@ def _matched(job: Job, maker: Maker, members: Sequence[Shape], wanted: Sequence[
         job = with_region(job, free_name(job, name), region, at=places[-1] + 1 if places else None, like=like)
         job = change(job, shapes=[*job.shapes[:-1], change(job.shapes[-1], maker=maker.id)])
         members = [*members, job.shapes[-1]]
-    return job
+    return _gone_round(job, known, [shape.id for shape in members if shape.id not in known])
+
+
+def _called(piece: Piece, old: Mapping[str, Shape], new: Mapping[str, Shape]) -> Piece:
+    """A piece with the new name of its shape, where it had the old one."""
+    same = piece.shape in new and piece.name == old[piece.shape].name
+    return change(piece, name=new[piece.shape].name) if same else piece
+
+
+def _gone_round(job: Job, known: set[str], more: Sequence[str]) -> Job:
+    """The job with what goes round all known shapes of a maker going round those that it has more, too."""
+    if not more:
+        return job
+    sewn = {one.id for one in job.pieces if one.shape in known}, [one.id for one in job.pieces if one.shape in more]
+
+    def extended(around: list[str]) -> list[str]:
+        for old, new in ((known, more), sewn):
+            if old and old <= {*around}:
+                around = [*around, *new]
+        return around
+
+    makers = [change(one, sources=extended(one.sources)) if isinstance(one, Around) else one for one in job.makers]
+    return change(job, makers=makers, pieces=[change(one, around=extended(one.around)) for one in job.pieces])
 
 
 def letter_of(text: Text) -> list[int]:
@@ -194,4 +233,8 @@ def _text(maker_json: bytes) -> list[tuple[str, Polygon]]:
         parts = [(" ".join(text.text.split())[:40], region) for region in reversed(word(letters))]
     else:
         parts = [(letter.text, region) for letter in letters for region in letter.regions]
-    return [(name, shapely.transform(region, lambda points: in_frame(points, text.matrix))) for name, region in parts]
+    bounds = shapely.total_bounds([region for _, region in parts])
+    wide = float(bounds[2] - bounds[0])
+    smaller = min(1.0, text.within / wide) if text.within > 0.0 and wide > 0.0 else 1.0
+    return [(name, shapely.transform(region, lambda points: in_frame(points * smaller, text.matrix)))
+            for name, region in parts]  # fmt: skip

@@ -10,7 +10,7 @@ from velamen.core.building.build import build_job
 from velamen.core.building.following import hosting, served
 from velamen.core.constructions import colour_of, construction, constructions, lays_cloth, sewn_pieces, usual
 from velamen.core.constructions.base import Thread
-from velamen.core.edits.shapes.bring_in import MAX_PIECES
+from velamen.core.edits.shapes.bring_in import MAX_PIECES, free_name
 from velamen.core.edits.shapes.live_shapes import free_maker, with_maker
 from velamen.core.edits.stack.pieces import free_number, place_of
 from velamen.core.errors import BadInput
@@ -23,6 +23,7 @@ from velamen.core.materials.library import SHEER
 
 SHEER_MARGIN = 4.0  # mm of a sheer cloth round what shows through it
 NAME_MARGIN, NAME_CALM = 22.0, 18.0  # mm round lettering (handbook, section 5: 20 to 25, smoothed)
+PANEL_MARGIN = 10.0  # mm round lettering (ours)
 
 
 def with_ground(job: Job, construct: str, around: Sequence[str] = (EVERY,)) -> Job:
@@ -118,6 +119,26 @@ def with_cloth_under(job: Job, piece_id: str) -> Job:
     return change(job, pieces=[*job.pieces[:nth], cloth, changed, *job.pieces[nth + 1 :]])
 
 
+def cloth_under(job: Job, piece: Piece) -> Piece | None:
+    """The cloth of its own shape that was put under a piece."""
+    if construction(piece.construct).over_cloth is None:
+        return None
+    return next((one for one in job.pieces if one.id == piece.on and one.shape == piece.shape), None)
+
+
+def without_cloth_under(job: Job, piece_id: str) -> Job:
+    """The job without the cloth under a piece, which has a border of its own again."""
+    piece = job.pieces[place_of(job.pieces, piece_id)]
+    cloth = cloth_under(job, piece)
+    if cloth is None:
+        raise BadInput(f"There is no cloth of its shape under {piece.name}.")
+    above = construction(piece.construct).over_cloth or {}
+    own = {key: value for key, value in piece.own.items() if above.get(key) != value}
+    bare = change(piece, on=cloth.on, own=own)
+    pieces = [bare if one.id == piece.id else one for one in job.pieces if one.id != cloth.id]
+    return change(job, pieces=[change(one, on=piece.id) if one.on == cloth.id else one for one in pieces])
+
+
 def base_thread(job: Job) -> str:
     """Key of the thread nearest to the colour of the base."""
     return nearest_thread(job.library.bases[job.brief.base].colour, job.library).key
@@ -196,8 +217,28 @@ def with_sheer_over(job: Job, ids: Sequence[str]) -> Job:
 
 def with_name_piece(job: Job, letters: Sequence[str]) -> Job:
     """The job with a cloth round lettering, by the ids of its shapes: one calm outline, laid before the letters."""
-    sewn = [nth for nth, piece in enumerate(job.pieces) if piece.shape in letters]
-    if not sewn:
-        raise BadInput("Choose the letters that the cloth goes round first.")
     maker = Around(free_maker(job), list(letters), NAME_MARGIN, close=NAME_MARGIN, calm=NAME_CALM)
-    return with_maker(job, maker, at=sewn[0])
+    return _laid_before(job, maker, "Name piece", usual("area").name)
+
+
+def with_panel(job: Job, letters: Sequence[str]) -> Job:
+    """The job with a panel round lettering, by the ids of its shapes: a rounded rectangle sewn before the letters."""
+    kind = next((one for one in constructions().values() if one.over_cloth is not None), None)
+    if kind is None:
+        raise BadInput("No construction is a panel: lay a name piece instead.")
+    maker = Around(free_maker(job), list(letters), PANEL_MARGIN, form="rounded")
+    return _laid_before(job, maker, "Panel", kind.name, thread=base_thread(job))
+
+
+def _laid_before(job: Job, maker: Around, name: str, construct: str, **more: str) -> Job:
+    """The job with what a maker makes in the stack before all that it goes round."""
+    sewn = [nth for nth, piece in enumerate(job.pieces) if piece.shape in maker.sources]
+    if not sewn:
+        raise BadInput("Choose the letters that it goes round first.")
+    known = {one.id for one in job.shapes}
+    after = with_maker(job, maker, at=sewn[0])
+    names = {one.id: free_name(job, name) for one in after.shapes if one.id not in known}
+    shapes = [change(one, name=names[one.id]) if one.id in names else one for one in after.shapes]
+    pieces = [change(one, name=names[one.shape], construct=construct, **more) if one.shape in names else one
+              for one in after.pieces]  # fmt: skip
+    return change(after, shapes=shapes, pieces=pieces)

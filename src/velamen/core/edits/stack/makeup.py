@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from velamen.core.building.job_materials import take_rows
 from velamen.core.constructions import construction, sewn_pieces
+from velamen.core.constructions.base import Construction
+from velamen.core.edits.shapes.bring_in import free_name_among
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job, Piece, change
 from velamen.core.materials.colour import nearest_thread
@@ -52,11 +54,21 @@ def set_makeup(
         document = take_rows(document, library, {"threads": {thread}})
     name = " ".join(name.split())[:60] or piece.name
     kind = construction(construct or piece.construct)
+    if name == piece.name:
+        name = _named_anew(document, piece, kind)
     own = {key: value for key, value in piece.own.items() if kind.setting(key)}
     local = piece.local if kind.name == piece.construct else []
     return with_piece(
         document, change(piece, name=name, cloth=cloth, thread=thread, construct=kind.name, own=own, local=local)
     )  # fmt: skip
+
+
+def _named_anew(document: Job, piece: Piece, kind: Construction) -> str:
+    """The name of a piece that becomes another kind: one called after its kind is called after the new one."""
+    old, number = construction(piece.construct).title, piece.name.rstrip("0123456789").rstrip()
+    if kind.title == old or old not in (piece.name, number):
+        return piece.name
+    return free_name_among({one.name for one in document.pieces if one is not piece}, kind.title)
 
 
 def _follows(piece: Piece, *libraries: Library) -> bool:

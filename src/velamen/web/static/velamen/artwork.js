@@ -118,7 +118,8 @@ function penTurned() {
   const root = document.getElementById("art");
   if (pen.on && board.measuring) measuring(false);
   for (const button of root.querySelectorAll("[data-pen]")) button.setAttribute("aria-pressed", String(pen.on && pen.kind === button.dataset.pen));
-  showHint(root, pen.on ? (pen.open ? "line" : "pen") : board.measuring ? "measure" : "");
+  board.seeThrough();
+  showHint(root, pen.on ? (pen.open ? "line" : pen.kind || "pen") : board.measuring ? "measure" : "");
 }
 
 function showHint(root, which) {
@@ -195,6 +196,7 @@ function chosen(ids) {
   const root = document.getElementById("art");
   for (const item of root.querySelectorAll("[role=option]")) item.setAttribute("aria-selected", String(ids.includes(item.dataset.id)));
   root.querySelector('[data-pen="cut"]').disabled = ids.length !== 1;
+  if (pen.kind === "cut" && ids.length !== 1) pen.turn(false);
   const paths = ids.map((id) => board.path(id)), areas = paths.filter((path) => !path.dataset.open), lines = paths.length - areas.length;
   const maker = new Set(paths.map((path) => path.dataset.maker || ""));
   const live = maker.size === 1 && !maker.has("") ? fillLive(root, [...maker][0], Boolean(kept?.refused)) : "";

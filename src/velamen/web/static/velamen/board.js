@@ -120,9 +120,15 @@ export class Board {
     return maker && this.paths.filter((path) => path.dataset.maker === maker).length > 1 ? maker : "";
   }
 
+  // Under the pen, and while points are moved, what lies below the shapes is seen: a picture, other shapes.
+  seeThrough() {
+    this.svg.classList.toggle("see-through", this.pen.on || this.editing);
+  }
+
   // Frame and handles round what is chosen.
   mark() {
     this.putDown();
+    this.seeThrough();
     this.marks.replaceChildren();
     if (!this.chosen.length) return this.onPoints([]);
     const px = this.grain;

@@ -193,7 +193,7 @@ const keys = {
   End: () => sewing.go(plan.rows),
   f: () => cloth.fit(),
   a: chooseAll,
-  Escape: letGo,
+  Escape: () => letGo() || cloth.outlineChosen(false),
   c: placeCut,
   h: () => hooping && showHooping(),
   ",": () => cut.turn(-15),

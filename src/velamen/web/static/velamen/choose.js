@@ -98,8 +98,11 @@ export function chooseAll() {
   if (order.length > 1) show([chosen()[0], ...order.filter((one) => one !== chosen()[0])]);
 }
 
+// Back to one piece; false where there is but one.
 export function letGo() {
-  if (chosen().length > 1) show(chosen().slice(0, 1));
+  const several = chosen().length > 1;
+  if (several) show(chosen().slice(0, 1));
+  return several;
 }
 
 // With the keys of the keyboard held down, what a press on a piece asks for.

@@ -2,6 +2,7 @@
 
 import { Layers } from "./layers.js";
 import { Light } from "./light.js";
+import { Resting } from "./resting.js";
 import { outline, paintSheet, sheetsOf, stateAt } from "./sheets.js";
 import { Surfaces } from "./surfaces.js";
 import { keepPaths, paintNeedle, rowsPainted } from "./thread.js";
@@ -35,6 +36,7 @@ export class Cloth {
       this.version += 1;
       this.draw();
     });
+    this.resting = new Resting(canvas, (spot, beside) => this.overChosen(spot, beside), () => this.draw());
     new ResizeObserver(() => this.resize()).observe(canvas);
     this.listen();
   }
@@ -73,7 +75,22 @@ export class Cloth {
   choose(pieces) {
     if (pieces.join() === (this.chosen ?? []).join()) return;
     this.chosen = pieces;
+    this.outlined = true;
     this.draw();
+  }
+
+  // Whether the outline of what is chosen is drawn: its stitches are seen without it.
+  outlineChosen(on) {
+    this.outlined = on;
+    this.draw();
+  }
+
+  overChosen(spot, beside) {
+    if (!this.plan || !this.chosen) return false;
+    const { x, y } = this.toMm(spot), chosen = this.plan.pieces.flatMap((one, index) => (this.chosen.includes(one.id) ? [this.outlines[index]] : []));
+    this.context.setTransform(1, 0, 0, 1, 0, 0);
+    this.context.lineWidth = (2 * beside) / this.scale;
+    return chosen.some((path) => this.context.isPointInPath(path, x, y, "evenodd") || this.context.isPointInStroke(path, x, y));
   }
 
   resize() {
@@ -261,6 +278,8 @@ export class Cloth {
   }
 
   paintChosen(context) {
+    if (!this.outlined) return;
+    context.globalAlpha = this.resting.strength;
     (this.chosen ?? []).forEach((piece, nth) => {
       const index = this.plan.pieces.findIndex((one) => one.id === piece);
       if (index < 0) return;
@@ -273,6 +292,7 @@ export class Cloth {
       context.stroke(this.outlines[index]);
       context.setLineDash([]);
     });
+    context.globalAlpha = 1;
   }
 
   paintMark(context) {
@@ -358,8 +378,8 @@ export class Cloth {
     this.context.setTransform(1, 0, 0, 1, 0, 0);
     for (let index = this.outlines.length - 1; index >= 0; index--) {
       if (this.context.isPointInPath(this.outlines[index], x, y, "evenodd")) {
-        this.onPick(this.plan.pieces[index].id, event);
-        return;
+        this.outlineChosen(true);
+        return this.onPick(this.plan.pieces[index].id, event);
       }
     }
   }

@@ -6,13 +6,32 @@ export function nodesOf(path) {
   return path.dataset.nodes.split("|").map((ring) => ring.split(";").map((node) => node.split(" ").map(Number)));
 }
 
+const near = (value) => value.toFixed(3);
+
 // Curves through nodes as the path of an SVG.
 export function pathOf(rings) {
-  const near = (value) => value.toFixed(3);
-  return rings.map((nodes) => `M${near(nodes[0][0])},${near(nodes[0][1])}` + nodes.map((node, nth) => {
-    const ahead = nodes[(nth + 1) % nodes.length];
-    return `C${near(node[4])},${near(node[5])} ${near(ahead[2])},${near(ahead[3])} ${near(ahead[0])},${near(ahead[1])}`;
-  }).join("") + "Z").join("");
+  return rings.map((nodes) => openPathOf([...nodes, nodes[0]]) + "Z").join("");
+}
+
+export function openPathOf([first, ...others]) {
+  let node = first, path = `M${near(node[0])},${near(node[1])}`;
+  for (const ahead of others) {
+    path += `C${near(node[4])},${near(node[5])} ${near(ahead[2])},${near(ahead[3])} ${near(ahead[0])},${near(ahead[1])}`;
+    node = ahead;
+  }
+  return path;
+}
+
+// Nodes of the line through placed points, as the server makes it (artwork/pen.py): a Catmull-Rom curve through
+// those that are curve points, straight at the others and at the ends of an open line.
+export function nodesThrough(points, open) {
+  const count = points.length;
+  return points.map(({ x, y, curve }, nth) => {
+    const before = points[(nth + count - 1) % count], after = points[(nth + 1) % count];
+    const bends = curve && !(open && (nth === 0 || nth === count - 1));
+    const dx = bends ? (after.x - before.x) / 6 : 0, dy = bends ? (after.y - before.y) / 6 : 0;
+    return [x, y, x - dx, y - dy, x + dx, y + dy];
+  });
 }
 
 export function isCorner(node) {

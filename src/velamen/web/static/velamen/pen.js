@@ -1,5 +1,7 @@
 // The pen: corners and curve points by click, freehand by drag, closed or as an open line; the server works out the shape.
 
+import { nodesThrough, openPathOf } from "./nodes.js";
+
 const SVG = "http://www.w3.org/2000/svg";
 const CALM = "0.8"; // mm of bumps that a freehand stroke loses
 
@@ -43,7 +45,8 @@ export class Pen {
     if (this.kind === "cut") numbers.cut = "1";
     if (this.open) numbers.line = this.kind;
     if (freehand) Object.assign(numbers, { freehand: "1", calm: CALM });
-    this.turn(false);
+    const again = this.kind === "cut"; // a shape with one hole often has another
+    this.turn(again, again ? this.kind : "");
     this.onDrawn(numbers);
   }
 
@@ -59,7 +62,7 @@ export class Pen {
     board.svg.addEventListener("pointermove", (event) => {
       if (!this.on) return;
       const at = board.place(event);
-      this.ahead = at;
+      this.ahead = { x: at.x, y: at.y, curve: event.shiftKey };
       if (stroke && !this.points.length && Math.hypot(at.x - stroke.at.x, at.y - stroke.at.y) > 5 * board.grain) stroke.points.push({ x: at.x, y: at.y });
       this.paint(stroke?.points);
     });
@@ -81,6 +84,12 @@ export class Pen {
     this.paint();
   }
 
+  // The line through what is placed, bent as it will be, and the stretch that would close it.
+  course(placed, freehand) {
+    const open = this.open || freehand || placed.length < 3, nodes = nodesThrough(placed, open);
+    return { line: openPathOf(nodes), closing: open ? "" : openPathOf([nodes.at(-1), nodes[0]]) };
+  }
+
   // The points so far with the stretch to the pointer.
   paint(stroke = []) {
     const root = document.getElementById("art");
@@ -94,9 +103,11 @@ export class Pen {
       for (const [name, value] of Object.entries(attributes)) element.setAttribute(name, value);
       layer.append(element);
     };
-    const line = [...points, ...(this.ahead && !stroke.length ? [this.ahead] : [])].map(({ x, y }) => `${x},${y}`).join(" ");
-    add("polyline", { points: line, fill: "none", stroke: "#fff", "stroke-width": 3.4 * px });
-    add("polyline", { points: line, fill: "none", stroke: "#b3392f", "stroke-width": 1.6 * px });
+    const placed = stroke.length || !this.ahead ? points : [...points, this.ahead];
+    const { line, closing } = this.course(placed, stroke.length > 0);
+    add("path", { d: line, fill: "none", stroke: "#fff", "stroke-width": 3.4 * px });
+    add("path", { d: line, fill: "none", stroke: "#b3392f", "stroke-width": 1.6 * px });
+    if (closing) add("path", { d: closing, fill: "none", stroke: "#b3392f", "stroke-width": px, "stroke-dasharray": `${4 * px} ${4 * px}` });
     if (!stroke.length) for (const { x, y, curve } of points) {
       if (curve) add("circle", { cx: x, cy: y, r: 5 * px, fill: "#fffdf8", stroke: "#b3392f", "stroke-width": 1.6 * px });
       else add("rect", { x: x - 4 * px, y: y - 4 * px, width: 8 * px, height: 8 * px, fill: "#fffdf8", stroke: "#b3392f", "stroke-width": 1.6 * px });

@@ -3,19 +3,6 @@
 const OF_CHOSEN = ["rename", "size", "cloth", "retype", "around", "backdrop"]; // these show what is, not what was typed
 const AT_ONCE = ["rename", "size", "cloth", "backdrop"];
 const FORMS = "form[data-do], form.tool";
-// Fields of a live text's form, with what they show of it, and those of a live outline.
-const OF_TEXT = {
-  text: "text",
-  typeface: "typeface",
-  letter_height: "height",
-  letter_spacing: "spacing",
-  fit_width: "width",
-  letter_arch: "arch",
-  letter_circle: "circle",
-  as: "as",
-};
-const OF_OUTLINE = ["distance", "close", "calm"];
-
 export const shownLength = (mm, inch) => (inch ? (mm / 25.4).toFixed(2) : mm.toFixed(1));
 
 export function attachTools(root, edit, chosen) {
@@ -117,16 +104,10 @@ export function fillLive(root, maker, refused) {
   const known = JSON.parse(root.querySelector("#makers").textContent)[maker];
   if (!known) return "";
   const form = root.querySelector(`form[data-do="${known.kind === "text" ? "retype" : "around"}"]`);
-  form.elements.maker.value = known.id;
+  form.elements.maker.value = known.maker;
   if (refused) return known.kind;
-  const set = (name, value) => (form.elements[name].value = typeof value === "number" ? value.toFixed(1) : value);
-  if (known.kind === "text") {
-    for (const [name, key] of Object.entries(OF_TEXT)) set(name, known[key]);
-    tellLeast(form);
-  } else {
-    for (const name of OF_OUTLINE) set(name, known[name]);
-    set("corners", known.sharp ? "sharp" : "round");
-  }
+  for (const [name, value] of Object.entries(known)) if (form.elements[name]) form.elements[name].value = typeof value === "number" ? value.toFixed(1) : value;
+  if (known.kind === "text") tellLeast(form);
   return known.kind;
 }
 
