@@ -390,6 +390,23 @@ def test_open_lines_dies_and_direction_lines(page, job):
     board(page, job)
     page.locator("summary", has_text="Cutting dies").click()
     page.get_by_role("button", name="Hull 90").click()
+    expect(page.locator('[data-hint="stamp"]')).to_be_visible()
+    with edited(page):
+        page.mouse.click(*middle(page, "#board"))
+    with edited(page):  # the die is still in hand
+        page.mouse.click(middle(page, "#board")[0], middle(page, "#board")[1] - 60)
+    expect(page.locator("#shapes path[data-die]")).to_have_count(2)
+    expect(page.get_by_role("button", name="Hull 90")).to_have_attribute("aria-pressed", "true")
+    page.keyboard.press("Escape")
+    with edited(page):
+        page.keyboard.press("Delete")
+    with edited(page):  # by a key a die comes into the middle at once
+        page.locator("#board").focus()
+        page.keyboard.press("Escape")
+        page.get_by_role("button", name="Oval 80").press("Enter")
+    with edited(page):
+        page.keyboard.press("Delete")
+    page.get_by_role("option", name="Hull 90").click()
     expect(page.locator("#shape-width")).to_be_disabled()
     page.get_by_role("button", name="Fit to field").click()
     expect(page.get_by_role("alert")).to_contain_text("is cut with a die, so its outline and size are fixed")
@@ -411,3 +428,29 @@ def test_open_lines_dies_and_direction_lines(page, job):
     expect(page.locator("#shapes path[data-open]")).to_have_count(0)
     expect(page.locator("#shapes path")).to_have_count(3)
     assert violations(page) == [] and len(page.faults) == 1  # the refusal
+
+
+def test_holes_are_drawn_one_after_another_over_what_shows_through(page, job):
+    board(page, job)
+    draw(page, "Circle")
+    x, y = middle(page, "#board")
+    page.get_by_role("button", name="Cut-out pen").click()
+    expect(page.locator('[data-hint="cut"]')).to_be_visible()
+    for nth in (-1, 1):
+        for dx, dy in ((-12, -10), (12, -10), (0, 14)):
+            page.mouse.click(x + 34 * nth + dx, y + dy)
+        with edited(page):
+            page.keyboard.press("Enter")
+    expect(page.locator('#shapes path[data-name="Circle"]')).to_have_css("fill-opacity", "0.28")
+    expect(page.get_by_role("option", name="Circle")).to_contain_text("2 cut-outs")
+    page.keyboard.down("Shift")  # curve points: the line is bent while they are placed
+    for dx, dy in ((-10, 40), (20, 60)):
+        page.mouse.click(x + dx, y + dy)
+    page.mouse.move(x + 60, y + 20)
+    expect(page.locator("#pen path").first).to_have_attribute("d", re.compile("C"))
+    bent = page.locator("#pen path").first.bounding_box()
+    page.keyboard.up("Shift")
+    page.keyboard.press("Escape")
+    page.keyboard.press("Escape")
+    expect(page.locator("main")).not_to_have_class(re.compile("see-through"))
+    assert bent["height"] > 20 and page.faults == []

@@ -7,7 +7,9 @@ from django.urls import reverse
 from shapely import box
 
 from core.jobs import job_of
-from velamen.core.job.document import change
+from velamen.core.edits.shapes import drawing
+from velamen.core.job.document import Job, brief_for, change
+from velamen.core.job.shape import Text
 from velamen.web.jobs import history
 
 
@@ -221,3 +223,45 @@ def test_the_order_a_cap_asks_for_is_told_and_switched_off(signed_in, shop, mare
     assert edit(signed_in, job, do="course", by="sideways").status_code == 422
     job.refresh_from_db()
     assert job.head.label == "Order of sewing changed" and job.head.read().brief.course == "stack"
+
+
+def test_a_panel_follows_its_words_and_takes_another_form_on_build(signed_in, shop, maren):
+    document = drawing.draw_text(Job(brief=brief_for("terry", "h200x300")), Text("", "TIDE", "rubik", 20.0), "fill")
+    job = history.create(shop, maren, document)
+    assert edit(signed_in, job, do="panel", piece="p1", round="all").status_code == 200
+    panel, letter = order(job)[:2]
+
+    def live(piece, **typed):
+        job.refresh_from_db()
+        sent = {"revision": job.head.number, **typed}
+        return signed_in.post(reverse("set-live", args=[job.pk, piece]), sent, HTTP_HX_REQUEST="true")
+
+    def shown(piece):
+        return signed_in.get(reverse("piece", args=[job.pk, piece])).content.decode()
+
+    assert "Outline round others" in shown(panel) and 'value="10.0"' in shown(panel)
+    assert live(panel, form="oval", wide="160").status_code == 200
+    job.refresh_from_db()
+    maker = job.head.read().makers[1]
+    assert (maker.form, maker.wide, maker.distance) == ("oval", 160.0, 10.0)
+    assert "Words" in shown(letter) and live(letter, text="MAXIMILIAN", within="120").status_code == 200
+    job.refresh_from_db()
+    text, maker = job.head.read().makers
+    assert (text.text, text.within, text.height, len(maker.sources)) == ("MAXIMILIAN", 120.0, 20.0, 10)
+    wrong = live(panel, distance="-3")
+    assert wrong.status_code == 422 and "lies outside them" in wrong.content.decode()
+    assert edit(signed_in, job, do="under", piece=panel).status_code == 200
+    assert edit(signed_in, job, do="bare", piece=panel).status_code == 200 and order(job)[0] == panel
+    gone = live("p77", text="x")
+    assert gone.status_code == 422
+
+
+def test_a_design_larger_than_its_field_says_so_on_build_and_takes_the_hoop(signed_in, shop, maren):
+    job = history.create(shop, maren, job_of(box(-60, -30, 60, 30), base="felt", hoop="h100x100"))
+    page = signed_in.get(reverse("build", args=[job.pk])).content.decode()
+    assert "sewing field" in page and "Take the 130 × 180 hoop" in page
+    sent = {"revision": job.head.number, "code": "outside_field", "back": "build"}
+    assert signed_in.post(reverse("fix-brief", args=[job.pk]), sent)["Location"] == reverse("build", args=[job.pk])
+    job.refresh_from_db()
+    assert job.head.read().brief.hoop == "h130x180"
+    assert "Take the" not in signed_in.get(reverse("build", args=[job.pk])).content.decode()

@@ -107,7 +107,7 @@ def follows(request: HttpRequest, job_id: int) -> HttpResponse:
 
 @require_POST
 def fix_brief(request: HttpRequest, job_id: int) -> HttpResponse:
-    """Takes the brief that a finding offers, by its code, with every value following."""
+    """Takes the brief that a finding offers, by its code, with every value following, and goes back to the stage."""
     job = shop_job(request, job_id)
     code = request.POST.get("code", "")
 
@@ -120,7 +120,7 @@ def fix_brief(request: HttpRequest, job_id: int) -> HttpResponse:
         return change(document, brief=brief)
 
     edits.save_edit(request, job, fixed, "Brief: fix taken")
-    return redirect("prove", job.pk)
+    return redirect("build" if request.POST.get("back") == "build" else "prove", job.pk)
 
 
 def _known(request: HttpRequest, job: Job) -> tuple[Library, str]:

@@ -30,17 +30,19 @@ SAME = 3.0  # mm, within which a dense place is that of a finding
 ORDER = ("error", "warning", "info")
 
 
-def proof_context(job: Job, shown: str) -> dict[str, Any]:
-    """Proofs, findings and the picture of both."""
+def proof_context(job: Job, asked: str) -> dict[str, Any]:
+    """Proofs, findings and the picture of both. asked: the picture, or what is none for the one that matters most."""
     build = build_of(job.head)
     tables = [table for proof in listed_proofs() if (table := _table(proof, build))["rows"]]
     rows = [row for table in tables for row in table["rows"]]
-    box = _box(build)
+    box, found = _box(build), _findings(build)
+    shown = asked if asked in dict(SHOWN) else _matters_most(build, [row["proof"].held for row in rows])
     context: dict[str, Any] = {
         "tables": tables,
         "rows": rows,
         "held": sum(row["proof"].held for row in rows),
-        "findings": _findings(build),
+        "findings": found,
+        "errors": any(one["severity"] == "error" for one in found),
         "held_by": _held_by(build, tables),
         "box": " ".join(f"{one:.2f}" for one in box),
         "mark_size": max(box[2:]) / 70.0,
@@ -59,6 +61,15 @@ def proof_context(job: Job, shown: str) -> dict[str, Any]:
     if shown == LACE[0] and build.rinse:
         context |= lace_context(build, build.rinse)
     return context
+
+
+def _matters_most(build: Build, held: list[bool]) -> str:
+    """Which picture Prove opens on: that of what does not hold, then the job's own proof."""
+    if not all(held):
+        return "pieces"
+    if build.rinse:
+        return LACE[0]
+    return "density" if not held or not prove_density(build).held else "pieces"
 
 
 def _table(proof: Proof, build: Build) -> dict[str, Any]:

@@ -18,7 +18,7 @@ from velamen.web.jobs.access import shop_job
 from velamen.web.stages import edits
 from velamen.web.stages.panels import stage
 from velamen.web.stages.plans import build_of, tag_of
-from velamen.web.stages.prove_context import SHOWN, proof_context
+from velamen.web.stages.prove_context import proof_context
 from velamen.web.work import tasks
 from velamen.web.work.outside import outside
 
@@ -27,9 +27,8 @@ from velamen.web.work.outside import outside
 def prove(request: HttpRequest, job_id: int) -> HttpResponse:
     """Findings and proofs, over one of the pictures they are read from."""
     job = shop_job(request, job_id)
-    asked = request.GET.get("show", "")
-    shown = asked if asked in dict(SHOWN) else SHOWN[0][0]
-    return render(request, "stages/prove.html", stage(request, job, "prove") | proof_context(job, shown))
+    context = proof_context(job, request.GET.get("show", ""))
+    return render(request, "stages/prove.html", stage(request, job, "prove") | context)
 
 
 def _tag(request: HttpRequest, job_id: int) -> str:

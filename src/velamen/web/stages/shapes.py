@@ -56,7 +56,7 @@ def _around(job: Job, ids: list[str], asked: Typed) -> Job:
     if more:
         raise BadInput("An outline that follows has one distance.")
     sharp = asked.text("corners") == "sharp"
-    numbers = {key: asked.number(key) for key in ("close", "calm", "wide", "high")}
+    numbers = {key: asked.any_number(key) for key in ("close", "calm", "wide", "high")}
     return remade(job, change(known, distance=distance, sharp=sharp, form=asked.text("form") or EVEN, **numbers))
 
 
@@ -81,7 +81,7 @@ def _text_of(asked: Typed) -> Text:
     style = "monogram" if asked.text("as") == "monogram" else "lines"
     return Text(asked.text("maker"), asked.text("text")[:400].replace("\r", ""), asked.text("typeface"), height,
                 spacing, width, arch, circle, asked.text("as") == "word", style,
-                within=asked.number("within"))  # fmt: skip
+                within=asked.any_number("within"))  # fmt: skip
 
 
 def _retype(job: Job, ids: list[str], asked: Typed) -> Job:
@@ -212,7 +212,7 @@ def edited(job: Job, data: Mapping[str, str], unit: str, library: Library) -> tu
     elif data.get("do") == "die":
         label, after = (
             "Die placed",
-            draw_die(take_rows(job, library, {"dies": {asked.text("die")}}), asked.text("die")),
+            draw_die(take_rows(job, library, {"dies": {asked.text("die")}}), asked.text("die"), asked.place()),
         )
     else:
         label, edit = EDITS.get(data.get("do", ""), ("", None))

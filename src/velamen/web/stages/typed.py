@@ -72,6 +72,10 @@ class Typed:
         """A number declared in NUMBERS."""
         return float(NUMBERS[key].read(self.text(key)))
 
+    def any_number(self, key: str) -> float:
+        """A number declared in NUMBERS, 0 where none is typed."""
+        return self.number(key) if self.text(key) else 0.0
+
     def length(self, key: str, label: str) -> float | None:
         """A length in the person's unit, None where nothing is typed."""
         text = self.text(key).strip()

@@ -5,7 +5,9 @@ from __future__ import annotations
 from functools import lru_cache
 
 from shapely import Polygon
+from shapely.affinity import translate
 
+from velamen.core.arrays import Place
 from velamen.core.artwork.svg import read_svg
 from velamen.core.edits.shapes.bring_in import free_name, with_region
 from velamen.core.errors import BadInput
@@ -14,10 +16,10 @@ from velamen.core.materials.library import pick
 from velamen.core.materials.records import Die
 
 
-def draw_die(job: Job, key: str) -> Job:
-    """The job with a die's outline in the middle of the field."""
+def draw_die(job: Job, key: str, at: Place = (0.0, 0.0)) -> Job:
+    """The job with a die's outline about a place in mm."""
     die = pick(job.library.dies, key, "cutting die")
-    job = with_region(job, free_name(job, die.name), die_region(die))
+    job = with_region(job, free_name(job, die.name), translate(die_region(die), *at))
     return change(job, shapes=[*job.shapes[:-1], change(job.shapes[-1], die=key)])
 
 

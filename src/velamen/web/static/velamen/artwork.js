@@ -2,11 +2,20 @@
 
 import { Board } from "./board.js";
 import { Pen } from "./pen.js";
+import { Stamp } from "./stamp.js";
 import { attachTools, fillLive, keepTools, restoreTools, shownLength } from "./tools.js";
 
 const CLIP = "velamen-copied-shapes";
-const pen = new Pen({ onDrawn: (numbers) => edit("pen", numbers), onTurned: penTurned });
-const board = new Board({ onChoose: choose, onEdit: edit, onPoints: pointsChosen, pen });
+const pen = new Pen({ onDrawn: (numbers) => edit("pen", numbers), onTurned: inHand });
+const stamp = new Stamp({
+  onPlaced: (die, { x, y }) => edit("die", { die, x: `${x.toFixed(3)} mm`, y: `${y.toFixed(3)} mm` }),
+  onTurned: () => {
+    if (stamp.on) pen.turn(false);
+    else inHand();
+    chosen(board.chosen);
+  },
+});
+const board = new Board({ onChoose: choose, onEdit: edit, onPoints: pointsChosen, pen, stamp });
 let nudge = { x: 0, y: 0, timer: 0, ids: [] };
 let sending = false; // an edit is on its way; the next ones wait for its answer
 let outcome = []; // what the last answer left chosen
@@ -63,7 +72,8 @@ function attach() {
   root.querySelector("[data-snap]").addEventListener("click", snapTurned);
   root.querySelector("[data-measure]").addEventListener("click", () => measuring(!board.measuring));
   root.querySelector("[data-copy-shapes]").addEventListener("click", copy);
-  penTurned();
+  stamp.attach(root);
+  inHand();
   snapShown();
   const points = root.querySelector("#points");
   points.open = board.editing;
@@ -113,24 +123,27 @@ function edit(what, numbers = {}, ids = subject()) {
   form.requestSubmit();
 }
 
-// Which pen is in hand, and how it is used.
-function penTurned() {
+// What is in hand, pen or die, and how it is used.
+function inHand() {
   const root = document.getElementById("art");
-  if (pen.on && board.measuring) measuring(false);
+  if (pen.on && stamp.on) return stamp.turn("");
+  if (board.inHand && board.measuring) measuring(false);
+  stamp.shown(root);
   for (const button of root.querySelectorAll("[data-pen]")) button.setAttribute("aria-pressed", String(pen.on && pen.kind === button.dataset.pen));
   board.seeThrough();
-  showHint(root, pen.on ? (pen.open ? "line" : pen.kind || "pen") : board.measuring ? "measure" : "");
+  showHint(root, stamp.on ? "stamp" : pen.on ? (pen.open ? "line" : pen.kind || "pen") : board.measuring ? "measure" : "");
 }
 
 function showHint(root, which) {
   root.querySelector(".pen-hint").hidden = !which;
   for (const hint of root.querySelectorAll("[data-hint]")) hint.hidden = hint.dataset.hint !== which;
-  root.querySelector("#board").classList.toggle("drawing", Boolean(which));
+  document.querySelector("main").classList.toggle("drawing", Boolean(which)); // stays while its parts are swapped
 }
 
 function measuring(on) {
   board.measuring = on;
   if (on && pen.on) pen.turn(false);
+  if (on && stamp.on) stamp.turn("");
   board.root.querySelector("[data-measure]").setAttribute("aria-pressed", String(on));
   showHint(board.root, on ? "measure" : "");
   board.mark();
@@ -201,7 +214,7 @@ function chosen(ids) {
   const maker = new Set(paths.map((path) => path.dataset.maker || ""));
   const live = maker.size === 1 && !maker.has("") ? fillLive(root, [...maker][0], Boolean(kept?.refused)) : "";
   const one = ids.length === 1, nodes = one && Boolean(paths[0].dataset.nodes);
-  const when = { none: !ids.length, some: ids.length, one, area: areas.length, line: lines && !areas.length, nodes, plain: one && !nodes, text: live === "text", around: live === "around", die: one && paths[0].dataset.die };
+  const when = { none: !ids.length || stamp.on, some: ids.length && !stamp.on, one, area: areas.length, line: lines && !areas.length, nodes, plain: one && !nodes, text: live === "text", around: live === "around", die: one && paths[0].dataset.die };
   for (const part of root.querySelectorAll("[data-when]")) part.hidden = !when[part.dataset.when];
   root.querySelector("#points").hidden = root.querySelector("#tool-lines").hidden = !one || Boolean(paths[0]?.dataset.open);
   if (!ids.length) return;
@@ -287,9 +300,10 @@ const keys = {
 };
 document.addEventListener("keydown", (event) => {
   const way = ways[event.key];
-  if (event.target.closest(`input, select, textarea, .top, dialog${way ? "" : ", summary, button"}`) || document.querySelector("dialog[open]") || event.ctrlKey || event.metaKey) return;
+  const lets = event.key === "Escape" && board.inHand; // wherever focus is, that of its own button too
+  if (event.target.closest(`input, select, textarea, .top, dialog${way || lets ? "" : ", summary, button"}`) || document.querySelector("dialog[open]") || event.ctrlKey || event.metaKey) return;
   if (event.altKey && !way) return;
-  if (pen.on && pen.key(event)) return event.preventDefault();
+  if ((pen.on && pen.key(event)) || (stamp.on && stamp.key(event))) return event.preventDefault();
   if (way && board.editing) {
     const step = event.shiftKey ? 1 : 0.1;
     if (board.points.length) edit("move-points", { dx: `${way[0] * step} mm`, dy: `${way[1] * step} mm` });

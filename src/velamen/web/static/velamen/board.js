@@ -11,8 +11,10 @@ const MARGIN = 14; // mm round the field when fitted
 const middleOf = (box) => ({ x: box.x + box.width / 2, y: box.y + box.height / 2 });
 
 export class Board {
-  constructor({ onChoose, onEdit, onPoints, pen }) {
+  // pen, stamp: what may be in hand instead of the pointer.
+  constructor({ onChoose, onEdit, onPoints, pen, stamp }) {
     this.pen = pen;
+    this.stamp = stamp;
     this.onChoose = onChoose;
     this.onEdit = onEdit;
     this.onPoints = onPoints;
@@ -57,6 +59,11 @@ export class Board {
     this.svg.setAttribute("viewBox", `${x} ${y} ${width} ${height}`);
     const box = this.svg.getBoundingClientRect();
     if (box.width) drawRulers(this.root, this.place({ clientX: box.left, clientY: box.top }), this.grain, this.inch);
+  }
+
+  // Whether the pointer draws or places something rather than choosing.
+  get inHand() {
+    return this.pen.on || this.stamp.on;
   }
 
   get inch() {
@@ -122,7 +129,7 @@ export class Board {
 
   // Under the pen, and while points are moved, what lies below the shapes is seen: a picture, other shapes.
   seeThrough() {
-    this.svg.classList.toggle("see-through", this.pen.on || this.editing);
+    document.querySelector("main").classList.toggle("see-through", this.inHand || this.editing);
   }
 
   // Frame and handles round what is chosen.
@@ -220,10 +227,11 @@ export class Board {
   listen() {
     let drag = null;
     this.pen.listen(this);
+    this.stamp.listen(this);
     this.svg.addEventListener("pointerdown", (event) => {
       const at = this.place(event), grip = event.target.dataset.grip, id = event.target.dataset.id;
       const more = event.shiftKey || event.ctrlKey || event.metaKey;
-      if (this.pen.on && event.button === 0 && !event.altKey) return;
+      if (this.inHand && event.button === 0 && !event.altKey) return;
       this.snap.gather(this.paths, this.chosen, this.field);
       if (this.measuring && event.button === 0 && !event.altKey) drag = { kind: "measure", at: this.snap.active(event) ? this.snap.place(at, this.grain) : at };
       else
@@ -248,7 +256,7 @@ export class Board {
     });
     this.svg.addEventListener("dblclick", (event) => {
       const id = document.elementsFromPoint(event.clientX, event.clientY).find((one) => one.dataset.id)?.dataset.id;
-      if (id && !this.pen.on && !this.editing) this.pick(id, false, true);
+      if (id && !this.inHand && !this.editing) this.pick(id, false, true);
     });
     this.svg.addEventListener("wheel", (event) => {
       event.preventDefault();

@@ -68,11 +68,18 @@ document.addEventListener("htmx:beforeSwap", (event) => {
   else if (panels && waitsFor(() => show(asked ?? chosen()))) event.detail.shouldSwap = false;
 });
 
+// A part of the panels that has done its work.
+function shut(part) {
+  const field = document.getElementById("opened");
+  field.value = field.value.split(",").filter((one) => one !== part).join(",");
+}
+
 // The panels as an edit left them. What somebody is typing meanwhile stays; its own edit brings them anew.
 let stale = null;
 export function refreshPanels({ piece, alone }) {
   const field = document.activeElement?.closest("#values input");
   const typed = field && field.value !== (field.dataset.sent ?? field.defaultValue);
+  if (alone) shut("add");
   stale = typed ? { piece, alone } : null;
   const now = asked ?? chosen();
   if (!typed) show(alone || !now.length ? [piece] : now);
