@@ -275,7 +275,7 @@ def test_a_shape_is_kept_as_a_die_and_placed_like_any_other(signed_in, job, shop
     page = answer.content.decode()
     assert answer.status_code == 200 and "Buoy 50 is among the cutting dies now." in page
     (row,) = shop.rows.filter(kind="dies")
-    assert f'data-with="die={row.key}"' in page
+    assert f'data-die="{row.key}"' in page
     job.refresh_from_db()
     assert job.head.number == 1  # nothing of the job has changed
     edit(signed_in, job, "die", die=row.key)
