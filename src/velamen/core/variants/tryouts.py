@@ -22,7 +22,7 @@ from velamen.core.setting import Plain, Setting
 MOST_VARIANTS = 8
 STEPS = (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0)  # between neighbours that are proposed
 SHARE, TINY = 0.15, 1e-9  # of a value that its neighbours lie off it
-PIXELS = 460
+PIXELS = 620
 CLOSE = 0.25  # of the whole, seen in a close look
 LEAST_SIDE, MOST_SIDE = 24.0, 60.0  # mm of it
 TOWARDS = (1.0, 0.15)  # the edge that is looked at: on the right, a little below

@@ -14,6 +14,7 @@ from velamen.core.edits.stack.makeup import wanted_piece
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job as Document
 from velamen.core.job.reading import write_job
+from velamen.core.outputs.picture import Box
 from velamen.core.variants.tryouts import PIXELS, Tried, Variant, close_box, common_box, variants
 from velamen.web.jobs.models import Job
 from velamen.web.jobs.try_outs import TriedVariant, TryOut, forget_old
@@ -52,11 +53,11 @@ def carry_on(run: TryOut, asker: Asker) -> None:
     Thread(target=_background, args=(run, asker), name=f"try-out {run.pk}", daemon=True).start()
 
 
-def large_picture(run: TryOut, nth: int, close: bool) -> bytes:
-    """The picture of one variant, large."""
-    row = run.tried.get(nth=nth)
-    build, _ = _built(run, nth)
-    return outside(f"Drawing {run.name}", tasks.variant_picture, build, row.close_box if close else row.box, LARGE)
+def picture_over(run: TryOut, nth: int, box: Box, pixels: int = LARGE) -> bytes:
+    """The picture of one variant over a box in mm."""
+    asked = [(key, text) for key, text in run.asked]
+    document = write_job(run.revision.read())
+    return outside(f"Drawing {run.name}", tasks.variant_view, document, run.piece, asked, nth, box, pixels)
 
 
 def _background(run: TryOut, asker: Asker) -> None:

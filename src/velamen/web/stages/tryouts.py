@@ -10,15 +10,19 @@ from django.views.decorators.http import require_GET, require_POST
 
 from velamen.core.edits.stack.own_values import with_all_own
 from velamen.core.errors import BadInput
-from velamen.core.variants.tryouts import neighbours
+from velamen.core.numbers import read_number
+from velamen.core.outputs.picture import Box
+from velamen.core.variants.tryouts import PIXELS, neighbours
 from velamen.web.jobs.access import shop_job
 from velamen.web.jobs.models import Job
 from velamen.web.jobs.try_outs import TryOut
 from velamen.web.stages import edits
 from velamen.web.stages.panels import stage
 from velamen.web.stages.plans import build_of
-from velamen.web.stages.trying import begun, carry_on, large_picture, variants_of
+from velamen.web.stages.trying import begun, carry_on, picture_over, variants_of
 from velamen.web.work.outside import Asker
+
+FARTHEST, LEAST_SIDE = 2000.0, 1.0  # mm of what pictures are asked over
 
 
 @require_POST
@@ -53,7 +57,7 @@ def show(request: HttpRequest, job_id: int, token: str) -> HttpResponse:
     carry_on(run, Asker(request.shop.pk, request.user.pk, None))
     context: dict[str, Any] = {
         "run": run, "token": token, "rows": _rows(run) if run.ready else [], "share": run.tried.count(),
-        "of": run.count, "close": "close" in request.GET,
+        "of": run.count, "close": "close" in request.GET, "box": _shown_box(run, "close" in request.GET),
     }  # fmt: skip
     if request.htmx:
         return render(request, "stages/_tried.html", {"job": job, **context})
@@ -62,13 +66,15 @@ def show(request: HttpRequest, job_id: int, token: str) -> HttpResponse:
 
 @require_GET
 def picture(request: HttpRequest, job_id: int, token: str, nth: int) -> HttpResponse:
-    """The picture of one variant, large when asked so."""
+    """The picture of one variant: whole or close, over a box in mm, or large."""
     run, close = _run(shop_job(request, job_id), token), "close" in request.GET
     if not run.ready or not 0 <= nth < run.count:
         raise Http404
-    if "large" in request.GET:
-        return HttpResponse(large_picture(run, nth, close), content_type="image/png")
     row = run.tried.get(nth=nth)
+    if "box" in request.GET:
+        return HttpResponse(picture_over(run, nth, _box(request.GET["box"]), PIXELS), content_type="image/png")
+    if "large" in request.GET:
+        return HttpResponse(picture_over(run, nth, row.close_box if close else row.box), content_type="image/png")
     return HttpResponse(bytes(row.close if close else row.picture), content_type="image/png")
 
 
@@ -84,6 +90,17 @@ def keep(request: HttpRequest, job_id: int, token: str, nth: int) -> HttpRespons
     return redirect("build", job.pk)
 
 
+def _box(text: str) -> Box:
+    """Left, top, right and bottom in mm, as a page asks for a part of the pictures."""
+    try:
+        left, top, right, bottom = (read_number(one, FARTHEST) for one in text.split(","))
+    except ValueError:
+        raise BadInput("The part of the picture cannot be read: reload the page.") from None
+    if not (right - left >= LEAST_SIDE and bottom - top >= LEAST_SIDE):
+        raise BadInput("The part of the picture is too small to draw: zoom out.")
+    return left, top, right, bottom
+
+
 def _run(job: Job, token: str) -> TryOut:
     found: TryOut = get_object_or_404(TryOut.objects.select_related("revision__base"), job=job, token=token)
     return found
@@ -91,8 +108,17 @@ def _run(job: Job, token: str) -> TryOut:
 
 def _rows(run: TryOut) -> list[dict[str, Any]]:
     tried = run.tried.defer("picture", "close")
-    return [{"nth": nth, "label": variant.label, "figures": one.figures}
+    built = build_of(run.job.head).piece(run.piece)
+    now = {key: value.value for key, value in built.values.items()} if built else {}
+    return [{"nth": nth, "label": variant.label, "figures": one.figures,
+             "now": all(now.get(key) == value for key, value in variant.values.items())}
             for nth, (variant, one) in enumerate(zip(variants_of(run), tried, strict=True))]  # fmt: skip
+
+
+def _shown_box(run: TryOut, close: bool) -> str:
+    """The box in mm that the pictures show, "" while there are none."""
+    row = run.tried.defer("picture", "close").first() if run.ready else None
+    return ",".join(f"{one:.3f}" for one in (row.close_box if close else row.box)) if row else ""
 
 
 def _page(request: HttpRequest, job: Job, piece_id: str, status: int = 200, **more: Any) -> HttpResponse:

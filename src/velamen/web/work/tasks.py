@@ -114,6 +114,13 @@ def variant(told: Told, document: bytes, piece: str, asked: list[tuple[str, str]
     return packed(build), found
 
 
+def variant_view(
+    told: Told, document: bytes, piece: str, asked: list[tuple[str, str]], nth: int, box: Box, pixels: int
+) -> bytes:
+    """The picture of one variant of a job over a box, built anew where it is not kept."""
+    return pictured(tried(variants(stored_job(document), piece, asked)[nth])[0], box, pixels)
+
+
 def variant_picture(told: Told, build: bytes, box: Box, pixels: int) -> bytes:
     """The picture of a variant over a box."""
     return pictured(opened(build), box, pixels)
