@@ -70,6 +70,7 @@ def parser() -> argparse.ArgumentParser:
 
 
 PICTURES = Path(__file__).parent / "web" / "static" / "velamen" / "stitches"
+TEXTURES = PICTURES.parent / "textures"
 TILES = PICTURES.parent / "surfaces"
 
 
@@ -183,8 +184,9 @@ def _docs(options: argparse.Namespace) -> int:
     from velamen.core.constructions import constructions
     from velamen.core.outputs.picture import surface_png
     from velamen.core.outputs.reference import rules_page, settings_page
-    from velamen.core.outputs.stitch_picture import gallery_page, stitch_picture
+    from velamen.core.outputs.stitch_picture import gallery_page, stitch_picture, texture_picture
     from velamen.core.relief.surface import SURFACES
+    from velamen.core.stitching.stagger import staggers
 
     pages = {"rules.md": rules_page(), "settings.md": settings_page(), "stitches.md": gallery_page()}
     for name, text in pages.items():
@@ -192,6 +194,9 @@ def _docs(options: argparse.Namespace) -> int:
     PICTURES.mkdir(exist_ok=True)
     for kind in constructions().values():
         (PICTURES / f"{kind.name}.svg").write_text(stitch_picture(kind), encoding="utf-8")
+    TEXTURES.mkdir(exist_ok=True)
+    for key in staggers():
+        (TEXTURES / f"{key}.svg").write_text(texture_picture(key), encoding="utf-8")
     TILES.mkdir(exist_ok=True)
     for name in SURFACES:
         (TILES / f"{name}.png").write_bytes(surface_png(name))

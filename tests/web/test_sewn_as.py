@@ -13,7 +13,8 @@ from velamen.core.edits.stack.thread_routes import neighbours
 from velamen.core.job.document import Job as Document
 from velamen.core.job.document import Piece
 from velamen.core.job.shape import Shape
-from velamen.core.outputs.stitch_picture import gallery_page, stitch_picture
+from velamen.core.outputs.stitch_picture import gallery_page, stitch_picture, texture_picture
+from velamen.core.stitching.stagger import staggers
 from velamen.web.jobs import history
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -48,15 +49,34 @@ def test_every_construction_can_be_chosen_with_its_picture_and_builds(signed_in,
             assert signed_in.get(reverse(stage, args=[job.pk])).status_code == 200
 
 
-@pytest.mark.parametrize("name", sorted(constructions()))
-def test_pictures_are_current(name):
-    made = stitch_picture(constructions()[name])
+def alike(made, kept):
+    """Whether two pictures show the same stitches; machines round differently."""
     assert made.count("<path") >= 1 and "nan" not in made
-    kept = (PICTURES / f"{name}.svg").read_text(encoding="utf-8")
     here, there = (np.array(re.findall(r"(-?\d+\.\d+) (-?\d+\.\d+)", text), dtype=float) for text in (made, kept))
     assert abs(len(here) - len(there)) <= 0.02 * len(here), "run ./velamen docs"
-    for one, other in ((here, there), (there, here)):  # machines round differently, stitches stay where they are
+    for one, other in ((here, there), (there, here)):
         assert np.quantile(KDTree(one).query(other)[0], 0.99) < 0.25, "run ./velamen docs"
+
+
+@pytest.mark.parametrize("name", sorted(constructions()))
+def test_pictures_are_current(name):
+    alike(stitch_picture(constructions()[name]), (PICTURES / f"{name}.svg").read_text(encoding="utf-8"))
+
+
+@pytest.mark.parametrize("key", sorted(staggers()))
+def test_textures_are_chosen_by_pictures_that_are_current(signed_in, job, key):
+    alike(texture_picture(key), (PICTURES.parent / "textures" / f"{key}.svg").read_text(encoding="utf-8"))
+    makeup(signed_in, job, "p1", "fill", 1)
+    job.refresh_from_db()
+    data = {"revision": job.head.number, "key": "fill_stagger", "fill_stagger": key}
+    assert signed_in.post(reverse("set-value", args=[job.pk, "p1"]), data, HTTP_HX_REQUEST="true").status_code == 200
+    page = signed_in.get(reverse("piece", args=[job.pk, "p1"]), {"open": "fill_stagger"}).content.decode()
+    assert page.count("velamen/textures/") == len(staggers()) + 1 and f'value="{key}" checked' in page
+
+
+def test_a_bean_is_bolder_than_a_run_in_the_chooser():
+    bean, run = (stitch_picture(constructions()[name]) for name in ("bean", "run"))
+    assert bean.count("M") > 2 * run.count("M")  # threads beside one another
 
 
 def test_the_gallery_shows_every_construction():

@@ -42,6 +42,7 @@ class Setting:
     longest: int = 120  # characters of a text
     early: bool = False  # whether it decides which operations there are: matched from brief and piece alone
     optional: bool = True  # whether the key of a material may be "none"
+    pictures: str = ""  # the folder of pictures that its choices are shown by
     grows: bool = False  # whether an own value grows with its piece
 
     @property

@@ -160,6 +160,7 @@ class Sample(StrEnum):
     RING = "ring"
     OVAL = "oval"
     LINE = "line"
+    NEAR = "near"  # a line, seen stitch by stitch
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from velamen.core.constructions.base import Ends, FoundPart, Work
+from velamen.core.constructions.base import Ends, FoundPart, Sample, Work
 from velamen.core.constructions.plain import OUTLINE, plain
 from velamen.core.setting import Setting
 from velamen.core.stitching.line import sewn_lines
@@ -36,5 +36,5 @@ def reads(part: FoundPart) -> Mapping[str, float | None] | None:
     return {} if part.kind == "bean" else None
 
 
-CONSTRUCTION = plain("bean", "Bean", OUTLINE, SETTINGS, sewing, lines=True, reads=reads, ends=Ends.LOOP,
+CONSTRUCTION = plain("bean", "Bean", OUTLINE, SETTINGS, sewing, lines=True, shown_on=Sample.NEAR, reads=reads, ends=Ends.LOOP,
                      inset=lambda values: number(values, "bean_inset"))  # fmt: skip

@@ -32,7 +32,7 @@ SETTINGS = (
     Setting("blend_length", "Length", "Rows", "Of a stitch.", low=1.5, high=10.0, measure="row_length"),
     Setting("blend_stagger", "Stagger", "Rows", "How penetrations of neighbouring rows lie beside one another.",
             kind="choice", unit="", choices=tuple((one.key, one.title.lower()) for one in staggers().values()),
-            measure="stagger"),
+            measure="stagger", pictures="textures"),
     Setting("blend_pull", "Pull, per side", "Rows", "Added at either end of a row, as stitches draw the fabric in.",
             low=0.0, high=1.0, step=0.01, role="decoration", measure="pull"),
     Setting("blend_underlay", "Underlay", "Rows", "Sewn first, with the first thread.", kind="choice", unit="",

@@ -25,7 +25,7 @@ SETTINGS = (
     Setting("fill_length", "Length", "Rows", "Of a stitch.", low=1.5, high=10.0, measure="row_length"),
     Setting("fill_stagger", "Stagger", "Rows", "How penetrations of neighbouring rows lie beside one another.",
             kind="choice", unit="", choices=tuple((one.key, one.title.lower()) for one in staggers().values()),
-            measure="stagger"),
+            measure="stagger", pictures="textures"),
     Setting("fill_pull", "Pull, per side", "Rows", "Added at either end of a row, as stitches draw the fabric in.",
             low=0.0, high=1.0, step=0.01, role="decoration", measure="pull"),
     Setting("fill_edge_travel", "Travel along the edge", "Rows", "Between parts of the fill, rather than under its "

@@ -29,7 +29,7 @@ def stitch_settings(name: str, group: str) -> tuple[Setting, ...]:
                 high=180, step=1, measure="row_angle"),
         Setting(f"{name}_pattern", "Pattern", group, "How penetrations of a lightened pattern lie.", kind="choice",
                 unit="", choices=tuple((one.key, one.title.lower()) for one in staggers().values()),
-                needs=(f"{name}_stitch", "pattern"), measure="ground_pattern"),
+                needs=(f"{name}_stitch", "pattern"), measure="ground_pattern", pictures="textures"),
     )  # fmt: skip
 
 

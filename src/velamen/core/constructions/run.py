@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from velamen.core.constructions.base import THIN, Ends, FoundPart, SortedAs, Work
+from velamen.core.constructions.base import THIN, Ends, FoundPart, Sample, SortedAs, Work
 from velamen.core.constructions.plain import OUTLINE, plain
 from velamen.core.setting import Setting
 from velamen.core.stitching.line import sewn_lines
@@ -30,6 +30,6 @@ def reads(part: FoundPart) -> Mapping[str, float | None] | None:
     return {} if part.kind == "run" else None
 
 
-CONSTRUCTION = plain("run", "Run", OUTLINE, SETTINGS, sewing, lines=True, default_for="line", reads=reads,
+CONSTRUCTION = plain("run", "Run", OUTLINE, SETTINGS, sewing, lines=True, shown_on=Sample.NEAR, default_for="line", reads=reads,
                      sorted_as=SortedAs("Run along its outline", lambda stroke, short: stroke < THIN),
                      ends=Ends.LOOP, inset=lambda values: number(values, "run_inset"))  # fmt: skip

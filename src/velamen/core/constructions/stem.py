@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from velamen.core.constructions.base import Ends, Work
+from velamen.core.constructions.base import Ends, Sample, Work
 from velamen.core.constructions.plain import OUTLINE, plain
 from velamen.core.setting import Setting
 from velamen.core.stitching.line import sewn_lines
@@ -26,5 +26,5 @@ def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
     )
 
 
-CONSTRUCTION = plain("stem", "Stem", OUTLINE, SETTINGS, sewing, lines=True, ends=Ends.LOOP,
+CONSTRUCTION = plain("stem", "Stem", OUTLINE, SETTINGS, sewing, lines=True, shown_on=Sample.NEAR, ends=Ends.LOOP,
                      inset=lambda values: number(values, "stem_inset"))  # fmt: skip

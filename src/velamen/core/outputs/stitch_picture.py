@@ -1,4 +1,4 @@
-"""Small pictures of every construction, sewn on a made-up shape, for the chooser and the gallery."""
+"""Small pictures of constructions, sewn on made-up shapes, and of textures, for the choosers and the gallery."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ import numpy as np
 import shapely
 from shapely import Point, Polygon
 
+from velamen.core.arrays import Array
 from velamen.core.building.build import Build, build_job
 from velamen.core.constructions import constructions
 from velamen.core.constructions.base import Construction, Family, Sample
@@ -20,12 +21,14 @@ from velamen.core.relief.light import sheen
 WIDTH, HEIGHT = 24.0, 16.0  # mm shown
 THREAD = 0.34  # mm drawn
 TONES = 8  # shades by direction
+NEAR, TEXTURE = 0.5, 0.75  # of a picture's width that is seen near, and of a texture's
+BESIDE, APART = 0.26, 0.22  # mm that threads of one stitch lie beside each other, and that is left at needle points
 
 
 def stitch_picture(kind: Construction) -> str:
     """An SVG of a construction's stitches, 24 by 16 mm."""
     build = build_job(_job(kind))
-    parts = [f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{-WIDTH / 2} {-HEIGHT / 2} {WIDTH} {HEIGHT}">']
+    parts = [_begun(NEAR if kind.shown_on is Sample.NEAR else 1.0)]
     for sheet in sheets_of(build):
         area = sheet.states[-1][1]
         rings = [ring for part in shapely.get_parts(area) for ring in rings_of(part)] if area is not None else []
@@ -33,6 +36,33 @@ def stitch_picture(kind: Construction) -> str:
         parts.append(f'<path d="{path}" fill="{sheet.shown.colour}" opacity="0.45"/>')
     parts += _stitches(build)
     return "\n".join([*parts, "</svg>"]) + "\n"
+
+
+def texture_picture(stagger: str) -> str:
+    """An SVG of rows of a fill with a stagger, seen near enough for its penetrations."""
+    rings = rings_of(shapely.box(-WIDTH / 2, -HEIGHT / 2, WIDTH / 2, HEIGHT / 2))
+    piece = Piece(
+        "p1",
+        "piece",
+        "s1",
+        "fill",
+        "harbour_blue",
+        "140",
+        {"fill_stagger": stagger, "fill_underlay": "none", "fill_angle": 0.0},
+    )
+    build = build_job(Job(brief=brief_for("felt"), shapes=[Shape("s1", "shape", rings)], pieces=[piece]))
+    points = build.plan.xy[build.plan.sewn]
+    inside = points[(np.abs(points) < [WIDTH / 2 - 1.0, HEIGHT / 2 - 1.0]).all(axis=1)]
+    holes = "".join(f"M{x - 0.1:.1f} {y:.1f}h.1" for x, y in inside.tolist())
+    dots = f'<path d="{holes}" stroke="#3c0a07" stroke-width="0.5" stroke-linecap="round" fill="none"/>'
+    ground = f'<path d="M-{WIDTH / 2:g} -{HEIGHT / 2:g}h{WIDTH:g}v{HEIGHT:g}h-{WIDTH:g}Z" fill="#a8433b"/>'
+    return "\n".join([_begun(TEXTURE), ground, *_stitches(build), dots, "</svg>"]) + "\n"
+
+
+def _begun(near: float) -> str:
+    """The beginning of a picture, of so much of its width and height."""
+    wide, high = WIDTH * near, HEIGHT * near
+    return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{-wide / 2:g} {-high / 2:g} {wide:g} {high:g}">'
 
 
 def gallery_page() -> str:
@@ -74,7 +104,7 @@ SAMPLES = {Sample.STROKE: _stroke, Sample.RING: _ring, Sample.BODY: _body, Sampl
 
 
 def _job(kind: Construction) -> Job:
-    if kind.shown_on is Sample.LINE:
+    if kind.shown_on in (Sample.LINE, Sample.NEAR):
         x = np.linspace(-10.0, 10.0, 40)
         line = [(float(a), float(b)) for a, b in zip(x, 4.0 * np.sin(x / 3.4), strict=True)]
         shape = Shape("s1", "line", [line], open=True)
@@ -85,13 +115,30 @@ def _job(kind: Construction) -> Job:
     return Job(name=kind.title, brief=brief_for("felt"), shapes=[shape], pieces=[piece])
 
 
+def _laid(one: Array, two: Array) -> tuple[Array, Array]:
+    """Ends of stitches (n, 2) as their threads lie: those of one stitch sewn again beside one another."""
+    low, high = np.minimum(one, two), np.maximum(one, two)
+    known = np.round(np.concatenate([low, high], axis=1), 2)
+    _, place = np.unique(known, axis=0, return_inverse=True)
+    order = np.argsort(place.ravel(), kind="stable")
+    first = np.concatenate([[True], np.diff(place.ravel()[order]) > 0]) if len(order) else np.zeros(0, dtype=bool)
+    nth = np.empty(len(order), dtype=np.int64)
+    nth[order] = np.arange(len(order)) - np.maximum.accumulate(np.where(first, np.arange(len(order)), 0))
+    times = np.bincount(place.ravel(), minlength=1)[place.ravel()] if len(order) else nth
+    way = high - low
+    long = np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-9)
+    aside = np.stack([-way[:, 1], way[:, 0]], axis=1) / long * (BESIDE * (nth - (times - 1) / 2))[:, None]
+    drawn_in = np.where((times > 1)[:, None] & (long > 4 * APART), (two - one) / long * APART, 0.0)
+    return one + aside + drawn_in, two + aside - drawn_in
+
+
 def _stitches(build: Build) -> list[str]:
     """Stitches in sewing order, runs of one shade as one path."""
     plan, parts = build.plan, []
     for block in build.plan.blocks:
         rows = np.arange(max(block.first, 1), block.first + block.count)
         rows = rows[(plan.command[rows] == STITCH) & (plan.command[rows - 1] <= 1)]
-        one, two = plan.xy[rows - 1], plan.xy[rows]
+        one, two = _laid(plan.xy[rows - 1], plan.xy[rows])
         shine = sheen(two - one)
         tone = np.minimum((TONES * shine).astype(np.int64), TONES - 1)
         colours = ["#" + "".join(f"{part:02x}" for part in one)

@@ -273,7 +273,7 @@ def opened(request: HttpRequest) -> list[str]:
 @cache
 def _pictured() -> list[str]:
     """Keys of the settings that are chosen by picture: their lists are parts of the panels too."""
-    every = [one for kind in constructions().values() for one in kind.settings if one.kind == "motif"]
+    every = [one for kind in constructions().values() for one in kind.settings if one.kind == "motif" or one.pictures]
     return list(dict.fromkeys(one.key for one in every))
 
 

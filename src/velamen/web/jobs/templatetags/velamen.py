@@ -42,10 +42,10 @@ def icon(name: str) -> SafeString:
 
 
 @register.simple_tag
-def stitch_picture(name: str) -> SafeString:
-    """The small picture of a construction; its control has a name of its own."""
+def stitch_picture(name: str, folder: str = "stitches") -> SafeString:
+    """The small picture of a construction, or of a choice in another folder; its control has a name of its own."""
     return format_html(
-        '<img src="{}" width="72" height="48" alt="" loading="lazy">', static(f"velamen/stitches/{name}.svg")
+        '<img src="{}" width="72" height="48" alt="" loading="lazy">', static(f"velamen/{folder}/{name}.svg")
     )
 
 
