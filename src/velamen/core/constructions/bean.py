@@ -36,5 +36,5 @@ def reads(part: FoundPart) -> Mapping[str, float | None] | None:
     return {} if part.kind == "bean" else None
 
 
-CONSTRUCTION = plain("bean", "Bean", OUTLINE, SETTINGS, sewing, lines=True, shown_on=Sample.NEAR, reads=reads, ends=Ends.LOOP,
-                     inset=lambda values: number(values, "bean_inset"))  # fmt: skip
+CONSTRUCTION = plain("bean", "Bean", OUTLINE, SETTINGS, sewing, lines=True, reads=reads, ends=Ends.LOOP,
+                     shown_on=Sample.NEAR, inset=lambda values: number(values, "bean_inset"))  # fmt: skip

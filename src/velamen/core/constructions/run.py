@@ -30,6 +30,7 @@ def reads(part: FoundPart) -> Mapping[str, float | None] | None:
     return {} if part.kind == "run" else None
 
 
-CONSTRUCTION = plain("run", "Run", OUTLINE, SETTINGS, sewing, lines=True, shown_on=Sample.NEAR, default_for="line", reads=reads,
+CONSTRUCTION = plain("run", "Run", OUTLINE, SETTINGS, sewing, lines=True, default_for="line", reads=reads,
+                     shown_on=Sample.NEAR,
                      sorted_as=SortedAs("Run along its outline", lambda stroke, short: stroke < THIN),
                      ends=Ends.LOOP, inset=lambda values: number(values, "run_inset"))  # fmt: skip

@@ -40,7 +40,7 @@ def stitch_picture(kind: Construction) -> str:
 
 def texture_picture(stagger: str) -> str:
     """An SVG of rows of a fill with a stagger, seen near enough for its penetrations."""
-    rings = rings_of(shapely.box(-WIDTH / 2, -HEIGHT / 2, WIDTH / 2, HEIGHT / 2))
+    box = shapely.box(-WIDTH / 2, -HEIGHT / 2, WIDTH / 2, HEIGHT / 2)
     piece = Piece(
         "p1",
         "piece",
@@ -50,7 +50,7 @@ def texture_picture(stagger: str) -> str:
         "140",
         {"fill_stagger": stagger, "fill_underlay": "none", "fill_angle": 0.0},
     )
-    build = build_job(Job(brief=brief_for("felt"), shapes=[Shape("s1", "shape", rings)], pieces=[piece]))
+    build = build_job(Job(brief=brief_for("felt"), shapes=[_shape(box)], pieces=[piece]))
     points = build.plan.xy[build.plan.sewn]
     inside = points[(np.abs(points) < [WIDTH / 2 - 1.0, HEIGHT / 2 - 1.0]).all(axis=1)]
     holes = "".join(f"M{x - 0.1:.1f} {y:.1f}h.1" for x, y in inside.tolist())
@@ -109,10 +109,13 @@ def _job(kind: Construction) -> Job:
         line = [(float(a), float(b)) for a, b in zip(x, 4.0 * np.sin(x / 3.4), strict=True)]
         shape = Shape("s1", "line", [line], open=True)
     else:
-        rings = rings_of(SAMPLES[kind.shown_on]())
-        shape = Shape("s1", "shape", [[(x, y) for x, y in ring] for ring in rings])
+        shape = _shape(SAMPLES[kind.shown_on]())
     piece = Piece("p1", "piece", "s1", kind.name, "harbour_blue", "140", dict(kind.shown_with))
     return Job(name=kind.title, brief=brief_for("felt"), shapes=[shape], pieces=[piece])
+
+
+def _shape(region: Polygon) -> Shape:
+    return Shape("s1", "shape", [[(x, y) for x, y in ring] for ring in rings_of(region)])
 
 
 def _laid(one: Array, two: Array) -> tuple[Array, Array]:
