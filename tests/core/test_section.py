@@ -9,8 +9,10 @@ import shapely
 from core.jobs import job_of
 from core.shapes import SHAPES
 from velamen.core.building.build import build_job, section_of
+from velamen.core.edits.stack.grounds import with_ground
 from velamen.core.errors import BadInput
 from velamen.core.job.document import change
+from velamen.core.outputs.laid import presses_of
 from velamen.core.outputs.section_json import section_json
 from velamen.core.plan.section import STEP, THREAD_WIDE
 from velamen.core.plan.stitch_plan import STITCH
@@ -117,3 +119,26 @@ def test_the_cut_as_json_says_what_is_drawn():
 def test_an_empty_job_is_cut_too():
     empty = build_job(change(job_of(base="fleece"), pieces=[], shapes=[]))
     assert len(section_of(empty, (0.0, 0.0), 0.0, 10.0).threads.row) == 0
+
+
+def test_pile_is_pressed_where_a_ground_presses_it_and_stands_beside_it():
+    job = job_of(shapely.box(-20, -20, 20, 20), base="terry", own={"emboss_outline": "none"})
+    build = build_job(change(job, pieces=[change(job.pieces[0], construct="emboss")]))
+    data = json.loads(section_json(build, (20.0, 0.0), 0.0, 16.0))  # 8 mm of the motif, 8 mm of its ground
+    (press,) = data["presses"]
+    assert press["spans"] == [[80, 160]] and press["from"] == build.plan.blocks[0].first
+    (motif,) = json.loads(section_json(build, (0.0, 0.0), 0.0, 16.0))["presses"]
+    assert motif["spans"] == []
+
+
+def test_a_cloth_laid_on_pressed_pile_lies_lower_than_on_standing_pile():
+    job = job_of(shapely.box(-20, -20, 20, 20), base="terry")
+    plain, pressed = build_job(job), build_job(with_ground(job, "knockdown"))
+    presses = [(one.row, one.region) for one in presses_of(pressed)]
+
+    def lies(build, presses=()):
+        found = section_of(build, (0.0, 0.0), 0.0, 16.0, presses)
+        return np.median([one.bottom for one in found.sheets if one.laid.layer.kind == "cloth"][-1])
+
+    assert presses and 0.0 < lies(plain) - lies(pressed, presses) < 4.0
+    assert lies(pressed, presses) < lies(pressed)

@@ -306,9 +306,11 @@ def _done(matched: Matched, pieces: Sequence[BuiltPiece], passes: Passes) -> lis
     return [one for one in done if one.when is not When.AFTER or one.piece in sewn]
 
 
-def section_of(build: Build, middle: tuple[float, float], angle: float, length: float) -> Section:
-    """The stack of a build cut through a place in mm at an angle in rad, over a length in mm."""
-    return section(build.plan, build.laid, middle, angle, length)
+def section_of(
+    build: Build, middle: tuple[float, float], angle: float, length: float, presses: Sequence[tuple[int, Area]] = ()
+) -> Section:
+    """The stack of a build cut through a place in mm at an angle in rad, over a length in mm; presses: as there."""
+    return section(build.plan, build.laid, middle, angle, length, presses)
 
 
 def _built(one: PieceValues) -> BuiltPiece:

@@ -25,7 +25,7 @@ from velamen.core.timeline.layers import CLOTH, Layer
 
 FOAM_SURFACES = {"craft": "foam", "glitter": "glitter"}  # by kind of foam
 CLEAR = 0.58  # of what lies under organza that shows
-FLAT = 0.94  # of its light that pressed pile gives back
+FLAT = 0.86  # of its light that pressed pile gives back
 STABILIZER = "#eceee8"  # as it shows in an opening
 PLAIN = "#c3c8c4"  # of materials that have no colour of their own
 KINDS = {"base": "bases", "stabilizer": "stabilizers", "topping": "toppings", "foam": "foams", "cloth": "cloths"}

@@ -6,10 +6,11 @@ import math
 
 import msgspec
 import numpy as np
+import shapely
 
 from velamen.core.building.build import Build, section_of
 from velamen.core.errors import BadInput
-from velamen.core.outputs.laid import shown
+from velamen.core.outputs.laid import presses_of, shown
 from velamen.core.plan.heights import PRESSED_BY_THREAD, THREAD_HIGH, pile_left
 from velamen.core.plan.section import FOREVER, STEP
 
@@ -23,7 +24,8 @@ def section_json(build: Build, middle: tuple[float, float], angle: float, length
         raise BadInput("The cut lies nowhere near the design: move it back onto the cloth.")
     if not SHORTEST <= length <= LONGEST:
         raise BadInput(f"A cut of {length:g} mm is out of bounds: use {SHORTEST:g} to {LONGEST:g} mm.")
-    found = section_of(build, middle, angle, length)
+    presses = [(one.row, one.region) for one in presses_of(build)]
+    found = section_of(build, middle, angle, length, presses)
     threads = found.threads
     colours = [build.library.threads[block.thread].colour for block in build.plan.blocks]
     return msgspec.json.encode({
@@ -45,6 +47,8 @@ def section_json(build: Build, middle: tuple[float, float], angle: float, length
             }
             for sheet in found.sheets
         ],
+        "presses": [{"from": row, "spans": _spans(np.asarray(shapely.contains_xy(area, found.columns)))}
+                    for row, area in presses],
         "threads": {
             "high": THREAD_HIGH,
             "pile_left": PRESSED_BY_THREAD,

@@ -69,9 +69,10 @@ class Threads:
 
 @dataclass(frozen=True)
 class Section:
-    """A cut of `length` mm in columns of STEP, its materials from below, its stitches in order."""
+    """A cut of `length` mm, its materials from below, its stitches in order. columns: (k, 2) places, STEP apart."""
 
     length: float
+    columns: Array
     sheets: tuple[Sheet, ...]
     threads: Threads
 
@@ -132,25 +133,33 @@ def _changed(lying: list[Laid], effect: Effect, row: int) -> tuple[list[Laid], l
 
 
 def section(
-    plan: StitchPlan, laid: Sequence[Laid], middle: tuple[float, float], angle: float, length: float
+    plan: StitchPlan, laid: Sequence[Laid], middle: tuple[float, float], angle: float, length: float,
+    presses: Sequence[tuple[int, Area]] = (),
 ) -> Section:
-    """The stack cut through a place at an angle in rad, over a length in mm."""
+    """The stack cut through a place at an angle in rad, over a length in mm.
+
+    presses: rows of the plan from which on passes press pile down, and where.
+    """
     way = np.array([np.cos(angle), np.sin(angle)])
     start = np.asarray(middle) - 0.5 * length * way
     count = max(round(length / STEP), 2)
     columns = start + (np.arange(count)[:, None] + 0.5) * STEP * way
     span, row = _crossings(plan, start, way, length)
     group = plan.block[row].astype(np.int64) * 256 + plan.role[row]
-    top, pile = np.zeros(count), np.zeros(count)
+    top, pile, film, flat = np.zeros(count), np.zeros(count), np.zeros(count), np.zeros(count, dtype=bool)
+    down = [(at, _where(area, None, columns)) for at, area in sorted(presses, key=lambda one: one[0])]
     sheets: list[Sheet] = []
     under: dict[int, tuple[Array, Array]] = {}
     heights = np.zeros((len(row), 3))
     sewn = 0
     for at, one, old in _events(laid):
         upto = int(np.searchsorted(row, at - 1))
-        _sew(top, pile, span[sewn:upto], group[sewn:upto], heights[sewn:upto])
+        for _, where in [one for one in down if one[0] < at]:
+            _press(top, pile, film, flat, where)
+            down.pop(0)
+        _sew(top, pile, flat, span[sewn:upto], group[sewn:upto], heights[sewn:upto])
         sewn = upto
-        there = _where(one.layer, columns) if one is not None else np.zeros(count, dtype=bool)
+        there = _where(one.layer.region, one.layer.gone, columns) if one is not None else np.zeros(count, dtype=bool)
         before = next((sheet for sheet in sheets if sheet.laid is old), None)
         if before is not None:
             if one is not None:
@@ -163,10 +172,14 @@ def section(
             bottom = _drape(top + pile_left(one.layer) * pile, there)
             sheets.append(Sheet(one, there, bottom))
             under[id(sheets[-1])] = top.copy(), pile.copy()
+            film[there] = _borne(one.layer) * pile[there] if one.layer.kind == TOPPING else 0.0
             top[there] = bottom[there] + one.layer.thickness
             pile[there] = one.layer.pile if one.layer.kind != TOPPING else 0.0
-    _sew(top, pile, span[sewn:], group[sewn:], heights[sewn:])
-    return Section(length, tuple(sheets), Threads(span, heights, row, plan.block[row]))
+            flat[there] = False
+    for _, there in down:
+        _press(top, pile, film, flat, there)
+    _sew(top, pile, flat, span[sewn:], group[sewn:], heights[sewn:])
+    return Section(length, columns, tuple(sheets), Threads(span, heights, row, plan.block[row]))
 
 
 def _events(laid: Sequence[Laid]) -> list[tuple[int, Laid | None, Laid | None]]:
@@ -193,8 +206,21 @@ def _crossings(plan: StitchPlan, start: Array, way: Array, length: float) -> tup
     return np.stack([low, high], axis=1)[inside], row[inside]
 
 
-def _sew(top: Array, pile: Array, span: Array, group: NDArray[np.int64], heights: Array) -> None:
-    """Lays stitches on the columns in place, draped over whatever is under them by then.
+def _borne(topping: Layer) -> float:
+    """The share of a pile by which a topping on it sinks where a pass presses both."""
+    return max(pile_left(topping) - PRESSED_BY_THREAD, 0.0)
+
+
+def _press(top: Array, pile: Array, film: Array, flat: Mask, there: Mask) -> None:
+    """Presses the pile of columns down in place, where it is not yet; film: mm that toppings sink with it."""
+    top[there] -= film[there]
+    film[there] = 0.0
+    pile[there & ~flat] *= PRESSED_BY_THREAD
+    flat |= there
+
+
+def _sew(top: Array, pile: Array, flat: Mask, span: Array, group: NDArray[np.int64], heights: Array) -> None:
+    """Lays stitches on the columns in place, draped over whatever is under them by then. flat: pile pressed already.
 
     Stitches of one pass and role lie beside each other, not on each other.
     """
@@ -204,7 +230,7 @@ def _sew(top: Array, pile: Array, span: Array, group: NDArray[np.int64], heights
     last = np.clip((span[:, 1] / STEP).astype(np.int64), 0, len(top) - 1) + 1
     begins = np.flatnonzero(np.diff(group, prepend=-1))
     for begin, end in zip(begins, np.append(begins[1:], len(group)), strict=True):
-        under = top + PRESSED_BY_THREAD * pile
+        under = top + np.where(flat, 1.0, PRESSED_BY_THREAD) * pile
         for nth in range(int(begin), int(end)):
             here = under[first[nth] : last[nth]]
             third = max(len(here) // 3, 1)
@@ -215,12 +241,12 @@ def _sew(top: Array, pile: Array, span: Array, group: NDArray[np.int64], heights
             top[at] = np.maximum(top[at], drape + SETTLED * THREAD_HIGH)
 
 
-def _where(layer: Layer, columns: Array) -> Mask:
-    """Columns on which a layer lies."""
+def _where(region: Area | None, gone: Area | None, columns: Array) -> Mask:
+    """Columns in a region, None for everywhere, that are not gone."""
     there = np.ones(len(columns), dtype=bool)
-    if layer.region is not None:
-        there &= shapely.contains_xy(layer.region, columns)
-    return there if layer.gone is None else there & ~shapely.contains_xy(layer.gone, columns)
+    if region is not None:
+        there &= shapely.contains_xy(region, columns)
+    return there if gone is None else there & ~shapely.contains_xy(gone, columns)
 
 
 def _drape(under: Array, there: NDArray[np.bool_]) -> Array:

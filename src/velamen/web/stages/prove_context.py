@@ -89,7 +89,7 @@ def _held_by(build: Build, tables: list[dict[str, Any]]) -> list[dict[str, Any]]
     lines = [
         *((one["proof"].title, one["held"] == len(one["rows"]), f"{one['held']} of {len(one['rows'])} pieces", True)
           for one in tables),
-        ("Access", reached == len(stops), f"{reached} of {len(stops)} stops", bool(stops)),
+        ("Access", reached == len(stops), f"{reached} of {len(stops)} stop{'s' * (len(stops) != 1)}", bool(stops)),
         ("Order", not wrong, "every step after what it needs" if not wrong else f"{len(wrong)} steps", True),
         ("Rinse", bool(build.rinse and build.rinse.held), rinse_told(build.rinse) if build.rinse else "",
          build.rinse is not None),

@@ -155,7 +155,7 @@ EDITS: Mapping[str, tuple[str, Edit]] = {
     "duplicate": ("Duplicated", lambda job, ids, asked: arranging.duplicated(job, ids)),
     "combine": ("Shapes combined", lambda job, ids, asked: drawing.combined(job, ids, asked.text("how"))),
     "apart": ("Kept apart", lambda job, ids, asked: drawing.kept_apart(job, ids, asked.number("overlap"))),
-    "break": ("Broken up", lambda job, ids, asked: drawing.broken_up(job, ids)),
+    "break": ("Separated", lambda job, ids, asked: drawing.broken_up(job, ids)),
     "offset": ("Outline drawn", _offset),
     "around": ("Outline changed", _around),
     "free": ("Made plain shapes", lambda job, ids, asked: arranging.freed(job, ids)),

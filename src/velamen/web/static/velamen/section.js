@@ -19,6 +19,7 @@ export class Section {
 
   setPlan(plan) {
     this.stack = plan.stack;
+    this.rows = plan.rows;
     this.data = null;
     this.shown = null;
     this.resize();
@@ -35,6 +36,11 @@ export class Section {
     this.size = { width, height };
     this.scale = Math.min((height - FLOOR) / (this.stack + ROOM), LARGEST);
     this.draw();
+  }
+
+  // Once all is sewn toppings are washed or torn off, and pile stands up again.
+  get finished() {
+    return this.row >= this.rows;
   }
 
   get length() {
@@ -85,7 +91,7 @@ export class Section {
     this.ground = this.size.height - FLOOR;
     const { threads } = this.data;
     const sewn = lowerBound(threads.row, this.row);
-    const sheets = this.data.sheets.filter((sheet) => sheet.from <= this.row && (sheet.to === null || this.row < sheet.to));
+    const sheets = this.data.sheets.filter((sheet) => sheet.from <= this.row && (sheet.to === null || this.row < sheet.to) && !(sheet.kind === "topping" && this.finished));
     for (const sheet of sheets) {
       this.paintSheet(context, sheet);
       if (sheet.pile) this.paintPile(context, sheet, sheets.filter((other) => other.place > sheet.place), sewn);
@@ -129,10 +135,14 @@ export class Section {
         for (let column = first; column < last; column++) kept[column] = Math.min(kept[column], other.pile_left);
       }
     }
+    for (const press of this.data.presses) {
+      if (press.from >= this.row) continue;
+      for (const [first, last] of press.spans) kept.fill(threads.pile_left, first, last);
+    }
     for (let nth = 0; nth < sewn; nth++) {
       const [from, to] = threads.span[nth];
       const low = Math.max(0, Math.floor(from / step)), high = Math.min(kept.length - 1, Math.floor(to / step));
-      for (let column = low; column <= high; column++) if (kept[column] === 1) kept[column] = threads.pile_left;
+      for (let column = low; column <= high; column++) kept[column] = Math.min(kept[column], threads.pile_left);
     }
     context.strokeStyle = tone(sheet.colour, 0.84);
     context.lineWidth = 1.3;
