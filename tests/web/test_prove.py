@@ -95,3 +95,27 @@ def test_many_findings_of_one_kind_are_one_and_their_ways_out_come_when_looked_a
     signed_in.post(reverse("mend", args=[job.pk]), data)
     job.refresh_from_db()
     assert len(job.head.read().shapes[0].rings) == 1
+
+
+def test_prove_opens_on_what_matters_and_shows_the_cloth_as_it_is_sewn(signed_in, shop, maren, job, blocked):
+    def opens(document):
+        made = history.create(shop, maren, document)
+        context, page = shown(signed_in, made, "")
+        return made, context["shown"], page
+
+    motif = job_of(box(-20, -20, 20, 20), base="terry")
+    motif = change(motif, pieces=[change(motif.pieces[0], construct="emboss")])
+    made, picture, page = opens(motif)
+    assert picture == "pieces" and "stands up in 4 mm of pile" in page
+    cloth = signed_in.get(reverse("cloth", args=[made.pk]))
+    assert cloth["Content-Type"] == "image/png" and cloth.content.startswith(b"\x89PNG")
+    plain = change(motif, pieces=[change(motif.pieces[0], construct="stipple")])
+    assert opens(plain)[1] == "density"  # nothing of its own to prove
+    dense = job_of(box(0, 0, 40, 40), base="felt")
+    dense = change(
+        dense, pieces=[change(dense.pieces[0], construct="fill", own={"fill_spacing": 0.2, "fill_length": 1.5})]
+    )
+    assert opens(dense)[1] == "density"
+    assert shown(signed_in, job, "")[0]["shown"] == "pieces"
+    page = shown(signed_in, blocked, "")[1]
+    assert page.index('class="findings"') < page.index('<h1 class="panel-title">')  # an error comes before the tables

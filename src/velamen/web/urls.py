@@ -56,6 +56,7 @@ job_patterns = [
     path("build/", stages.build, name="build"),
     path("prove/", proving.prove, name="prove"),
     path("prove/density.png", proving.density_image, name="density"),
+    path("prove/cloth.png", proving.cloth_image, name="cloth"),
     path("prove/mends/", proving.finding_mends, name="finding-mends"),
     path("prove/mend/", proving.mend, name="mend"),
     path("hand-over/", handover.hand_over, name="hand-over"),

@@ -133,7 +133,11 @@ def _changed(lying: list[Laid], effect: Effect, row: int) -> tuple[list[Laid], l
 
 
 def section(
-    plan: StitchPlan, laid: Sequence[Laid], middle: tuple[float, float], angle: float, length: float,
+    plan: StitchPlan,
+    laid: Sequence[Laid],
+    middle: tuple[float, float],
+    angle: float,
+    length: float,
     presses: Sequence[tuple[int, Area]] = (),
 ) -> Section:
     """The stack cut through a place at an angle in rad, over a length in mm.

@@ -35,8 +35,9 @@ def proof_context(job: Job, asked: str) -> dict[str, Any]:
     build = build_of(job.head)
     tables = [table for proof in listed_proofs() if (table := _table(proof, build))["rows"]]
     rows = [row for table in tables for row in table["rows"]]
-    box, found = _box(build), _findings(build)
-    shown = asked if asked in dict(SHOWN) else _matters_most(build, [row["proof"].held for row in rows])
+    box, found = box_of(build), _findings(build)
+    told = [one.held for every in _told_in_a_line(build).values() for one in every]
+    shown = asked if asked in dict(SHOWN) else _matters_most(build, [*told, *(row["proof"].held for row in rows)])
     context: dict[str, Any] = {
         "tables": tables,
         "rows": rows,
@@ -45,6 +46,7 @@ def proof_context(job: Job, asked: str) -> dict[str, Any]:
         "errors": any(one["severity"] == "error" for one in found),
         "held_by": _held_by(build, tables),
         "box": " ".join(f"{one:.2f}" for one in box),
+        "cloth": dict(zip(("x", "y", "width", "height"), box, strict=True)),
         "mark_size": max(box[2:]) / 70.0,
         "length_size": max(box[2:]) / 48.0,
         "marks": [mark for row in rows for mark in row["marks"]],
@@ -78,6 +80,17 @@ def _table(proof: Proof, build: Build) -> dict[str, Any]:
     return {"proof": proof, "rows": rows, "held": sum(row["proof"].held for row in rows)}
 
 
+def _told_in_a_line(build: Build) -> dict[str, list[Proved]]:
+    """What proofs that have no table say of the pieces they judge, by title."""
+    found: dict[str, list[Proved]] = {}
+    for built in build.pieces:
+        for proof in built.kind.proofs:
+            proved = built.proofs.get(proof.key)
+            if not proof.listed and proved is not None and proved.told:
+                found.setdefault(proof.title, []).append(proved)
+    return found
+
+
 def _held_by(build: Build, tables: list[dict[str, Any]]) -> list[dict[str, Any]]:
     """Every proof in one line: its name, whether it holds, and how far."""
     stops, wrong, dense = prove_access(build), order_broken(build), prove_density(build)
@@ -89,6 +102,9 @@ def _held_by(build: Build, tables: list[dict[str, Any]]) -> list[dict[str, Any]]
     lines = [
         *((one["proof"].title, one["held"] == len(one["rows"]), f"{one['held']} of {len(one['rows'])} pieces", True)
           for one in tables),
+        *((title, all(one.held for one in every), every[0].told.lower() if len(every) == 1 else
+           f"{sum(one.held for one in every)} of {len(every)} pieces", True)
+          for title, every in _told_in_a_line(build).items()),
         ("Access", reached == len(stops), f"{reached} of {len(stops)} stop{'s' * (len(stops) != 1)}", bool(stops)),
         ("Order", not wrong, "every step after what it needs" if not wrong else f"{len(wrong)} steps", True),
         ("Rinse", bool(build.rinse and build.rinse.held), rinse_told(build.rinse) if build.rinse else "",
@@ -98,7 +114,7 @@ def _held_by(build: Build, tables: list[dict[str, Any]]) -> list[dict[str, Any]]
     return [{"name": name, "held": held, "told": told} for name, held, told, asked in lines if asked]
 
 
-def _box(build: Build) -> tuple[float, float, float, float]:
+def box_of(build: Build) -> tuple[float, float, float, float]:
     """Left, top, width and height of the picture, mm."""
     xy = build.plan.xy[build.plan.sewn]
     bounds = [built.work.region.bounds for built in build.pieces if not built.work.region.is_empty]

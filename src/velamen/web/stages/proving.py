@@ -18,9 +18,11 @@ from velamen.web.jobs.access import shop_job
 from velamen.web.stages import edits
 from velamen.web.stages.panels import stage
 from velamen.web.stages.plans import build_of, tag_of
-from velamen.web.stages.prove_context import proof_context
+from velamen.web.stages.prove_context import box_of, proof_context
 from velamen.web.work import tasks
 from velamen.web.work.outside import outside
+
+PIXELS = 1000  # px of the longer side of what lies under the marks
 
 
 @require_GET
@@ -42,6 +44,18 @@ def density_image(request: HttpRequest, job_id: int) -> HttpResponse:
     build = build_of(shop_job(request, job_id).head)
     limit = float(density_limit(build.job.brief, build.library).value)
     answer = HttpResponse(density_png(density_map(build.plan.xy[build.plan.sewn]), limit), content_type="image/png")
+    answer["Cache-Control"] = "private, no-cache"
+    return answer
+
+
+@require_GET
+@condition(etag_func=_tag)
+def cloth_image(request: HttpRequest, job_id: int) -> HttpResponse:
+    """The job as it is once sewn, under what Prove marks on it."""
+    build = build_of(shop_job(request, job_id).head)
+    left, top, width, height = box_of(build)
+    box = (left, top, left + width, top + height)
+    answer = HttpResponse(outside("Drawing the cloth", tasks.build_picture, packed(build), box, PIXELS), "image/png")
     answer["Cache-Control"] = "private, no-cache"
     return answer
 

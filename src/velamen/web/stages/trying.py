@@ -93,7 +93,7 @@ def _work(run: TryOut) -> None:
     close = close_box(opened(found[0][0]), run.piece, box)
     for nth, (build, _) in enumerate(found):
         whole, near = (
-            outside(f"Drawing {run.name}", tasks.variant_picture, build, one, PIXELS) for one in (box, close)
+            outside(f"Drawing {run.name}", tasks.build_picture, build, one, PIXELS) for one in (box, close)
         )
         TriedVariant.objects.filter(try_out=run, nth=nth).update(
             box=list(box), close_box=list(close), picture=whole, close=near

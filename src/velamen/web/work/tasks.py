@@ -121,6 +121,6 @@ def variant_view(
     return pictured(tried(variants(stored_job(document), piece, asked)[nth])[0], box, pixels)
 
 
-def variant_picture(told: Told, build: bytes, box: Box, pixels: int) -> bytes:
-    """The picture of a variant over a box."""
+def build_picture(told: Told, build: bytes, box: Box, pixels: int) -> bytes:
+    """The picture of a build over a box."""
     return pictured(opened(build), box, pixels)
