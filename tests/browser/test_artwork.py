@@ -63,6 +63,8 @@ def test_a_shape_is_drawn_dragged_sized_and_turned(page, job):
 
 def test_choosing_combining_and_undoing(page, job):
     board(page, job)
+    sent = page.request.get(page.url).text()  # what is painted first is where it stays
+    assert f'viewBox="{page.locator("#board").get_attribute("viewBox")}"' in sent
     draw(page, "Circle")
     expect(page.get_by_role("button", name="Join")).to_be_disabled()
     page.locator("[role=option]", has_text="Buoy").click(modifiers=["Shift"])
