@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 import shapely
 
-from core.jobs import job_of, why_lost
+from core.jobs import done_of, job_of, why_lost
 from core.shapes import SHAPES
 from velamen.core.building import sewn as sewing
 from velamen.core.building.build import build_job
@@ -54,6 +54,12 @@ def test_what_decorates_cloth_without_a_tack_down_is_sewn_on_it():
     job = change(job, pieces=[job.pieces[0], change(job.pieces[1], construct="fill", own={}, on="p1")])
     sewn = order(build_job(job).plan)
     assert sewn == ["placement", "lay", "decoration", "cover"]
+
+
+def test_a_tiny_piece_is_held_by_a_run_and_says_why():
+    piece = build_job(job_of(SHAPES["square"].buffer(0).intersection(shapely.box(0, 0, 5, 5)))).pieces[0]
+    value = piece.values["tack_kind"]
+    assert value.value == "run" and "5.0 mm across" in " ".join(value.reasons)
 
 
 @pytest.mark.parametrize("name", SHAPES)
@@ -173,3 +179,18 @@ def test_broken_shapes_get_a_sentence():
     crossed = [[(0.0, 0.0), (20.0, 20.0), (20.0, 0.0), (0.0, 20.0)]]
     bow = type(job)(shapes=[type(job.shapes[0])("s1", "bow", crossed)], pieces=job.pieces)
     assert "'bow' crosses itself" in why_lost(bow)
+
+
+@pytest.mark.parametrize("size", [1.2, 2.0, 3.0, 5.0])
+def test_a_tiny_piece_is_held_by_a_run_of_real_stitches_and_says_why(size):
+    for region in (shapely.box(0, 0, size, size), shapely.Point(0, 0).buffer(size / 2)):
+        build = build_job(job_of(region))
+        value = build.pieces[0].values["tack_kind"]
+        assert value.value == "run" and f"{size:.1f} mm across" in " ".join(map(str, value.reasons))
+        plan = build.plan
+        sewn = plan.sewn[1:] & plan.sewn[:-1]
+        assert np.linalg.norm(np.diff(plan.xy, axis=0), axis=1)[sewn].min() >= 0.29
+    if size >= 2.0:
+        tack = next(one for one in done_of(build.pieces[0]) if one.role == "tack")
+        turn = np.unwrap(np.arctan2(*(tack.strands[0].xy - tack.strands[0].xy.mean(axis=0)).T))
+        assert np.ptp(turn) > 5.2  # it comes round
