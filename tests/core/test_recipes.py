@@ -90,6 +90,9 @@ def test_a_live_outline_comes_along_and_follows():
               for one in after.shapes]  # fmt: skip
     wide = followed(change(after, shapes=shapes))
     assert build_job(wide).piece(cloth.id).work.region.bounds[2] > 85
+    oval = change(job, makers=[change(job.makers[0], form="oval", wide=200.0)])
+    (maker,) = with_recipe(design("bar"), recipe_of(oval, "Oval name")).makers
+    assert (maker.form, maker.wide, maker.distance) == ("oval", 200.0, 22.0)
 
 
 @pytest.mark.parametrize("form", [key for key, _ in FORMS if key != "calm"])

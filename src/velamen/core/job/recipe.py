@@ -14,12 +14,15 @@ MOST_PARTS, LONGEST_NAME = 40, 60
 
 
 class Line(Struct, frozen=True, forbid_unknown_fields=True):
-    """A live outline round the design, as a maker of shapes has it. Lengths in mm."""
+    """A live outline round the design, field by field as a maker of shapes (job.shape.Around) has it."""
 
     distance: float
     sharp: bool = False
     close: float = 0.0
     calm: float = 0.0
+    form: str = "even"
+    wide: float = 0.0
+    high: float = 0.0
 
 
 class Part(Struct, frozen=True, forbid_unknown_fields=True):

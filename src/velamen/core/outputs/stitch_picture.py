@@ -17,6 +17,7 @@ from velamen.core.materials.colour import shades
 from velamen.core.outputs.laid import sheets_of
 from velamen.core.plan.stitch_plan import STITCH
 from velamen.core.relief.light import sheen
+from velamen.core.setting import Plain
 
 WIDTH, HEIGHT = 24.0, 16.0  # mm shown
 THREAD = 0.34  # mm drawn
@@ -41,15 +42,11 @@ def stitch_picture(kind: Construction) -> str:
 def texture_picture(stagger: str) -> str:
     """An SVG of rows of a fill with a stagger, seen near enough for its penetrations."""
     box = shapely.box(-WIDTH / 2, -HEIGHT / 2, WIDTH / 2, HEIGHT / 2)
-    piece = Piece(
-        "p1",
-        "piece",
-        "s1",
-        "fill",
-        "harbour_blue",
-        "140",
-        {"fill_stagger": stagger, "fill_underlay": "none", "fill_angle": 0.0},
-    )
+    rows = [kind for kind in constructions().values() if any(one.measure == "stagger" for one in kind.settings)]
+    kind = min(rows, key=lambda one: len(one.settings))
+    wanted: dict[str, Plain] = {"stagger": stagger, "row_angle": 0.0, "area_underlay": "none"}
+    own = {one.key: wanted[one.measure] for one in kind.settings if one.measure in wanted}
+    piece = Piece("p1", "piece", "s1", kind.name, "harbour_blue", "140", own)
     build = build_job(Job(brief=brief_for("felt"), shapes=[_shape(box)], pieces=[piece]))
     points = build.plan.xy[build.plan.sewn]
     inside = points[(np.abs(points) < [WIDTH / 2 - 1.0, HEIGHT / 2 - 1.0]).all(axis=1)]

@@ -13,7 +13,7 @@ from velamen.core.errors import BadInput
 from velamen.core.geometry.polyline import arc_lengths, line_length
 from velamen.core.geometry.region import boundaries
 from velamen.core.stitching.border import OVERLAP, offset_outlines
-from velamen.core.stitching.run import LEAST_ROUND, calm_start, over, run_along, start_ring_at
+from velamen.core.stitching.run import FEWEST_ROUND, calm_start, over, run_along, start_ring_at
 from velamen.core.stitching.strand import Strand, strand, tied
 
 STITCHES = (("run", "run"), ("double", "double run"), ("bean", "bean"), ("back", "back stitch"), ("stem", "stem"))
@@ -110,7 +110,7 @@ def _stitched(line: Array, closed: bool, stitch: str, length: float, width: floa
     tail = line[-1:]
     if closed:  # a loop too small for its stitches still comes round
         way = line_length(line)
-        length, tail = min(length, way / LEAST_ROUND), _first_part(line, min(OVERLAP, 0.25 * way))
+        length, tail = min(length, way / FEWEST_ROUND), _first_part(line, min(OVERLAP, 0.25 * way))
     if stitch == "stem":
         return stem(np.concatenate([line, tail[1:]]), length, width)
     points = run_along(line, length)

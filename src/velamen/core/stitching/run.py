@@ -21,7 +21,7 @@ DETAIL = 0.03  # mm of outline detail a run does not follow
 AT_ONCE = 50_000  # points of a line calmed at once
 CHORD = 0.1  # mm a chord may leave the line (handbook, section 2)
 SHORTEST = 0.4  # mm
-LEAST_ROUND = 3.0  # stitches of a closed line
+FEWEST_ROUND = 3.0  # stitches of a closed line
 SPOTS = 64  # places of a ring that are looked at for a calm one
 APART = 10.0  # mm between lines sewn at once, more than any shortest stitch
 
@@ -76,7 +76,7 @@ def runs_along(
 def run_round(ring: Array, length: float, overlap: float = 1.5) -> Array:
     """Penetrations of a run round a closed outline, sewn `overlap` mm past its start; at least three stitches."""
     closed = np.concatenate([ring, ring[:1]])
-    length = min(length, float(np.linalg.norm(np.diff(closed, axis=0), axis=1).sum()) / LEAST_ROUND)
+    length = min(length, float(np.linalg.norm(np.diff(closed, axis=0), axis=1).sum()) / FEWEST_ROUND)
     loop = run_along(closed, length)
     if overlap <= 0 or len(loop) < 3:
         return loop

@@ -14,6 +14,7 @@ from django.views.generic import FormView
 from velamen.core.artwork.tracing.picture import Picture
 from velamen.core.building.job_materials import with_materials
 from velamen.core.edits.shapes.import_parts import backdrop_of
+from velamen.core.edits.shapes.sorting_in import sorts_of
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job as Document
 from velamen.core.job.document import brief_for, change
@@ -69,7 +70,7 @@ class NewJobView(FormView):
             brief = recipes.brief_of(recipe, library) or brief
         document = with_materials(change(document, brief=brief), library)
         upload = form.cleaned_data["artwork"]
-        onward, listed = "artwork", None
+        onward, listed, parts = "artwork", None, ""
         try:
             if upload and upload.name.lower().endswith(STITCH_FILES):
                 listed = keep_stitches(self.request.shop, upload.name, read_upload(upload), "", "")
@@ -78,6 +79,8 @@ class NewJobView(FormView):
                 source, found = keep(self.request.shop, upload.name, data)
                 if isinstance(found, Picture):
                     onward, document = "trace", backdrop_of(document, source.key, found.width, found.height)
+                elif recipe is None and len(sorts_of(found)) > 1:  # what each colour comes in as is for them to say
+                    parts = source.key
                 else:
                     onward, (document, _) = "build", with_file(document, data, whole_brief=recipe is None)
                     document = recipes.put_round(document, recipe, library, []) if recipe else document
@@ -94,6 +97,8 @@ class NewJobView(FormView):
             except BadInput as error:
                 onward = "artwork"
                 messages.warning(self.request, str(error))
+        if parts:
+            return redirect("parts", job.pk, parts)
         if listed is not None:
             return redirect("stitch-parts", job.pk, listed.key)
         return redirect(reverse(onward, args=[job.pk]))

@@ -50,7 +50,7 @@ def recipe_of(job: Job, name: str, about: str = "") -> Recipe:
         if one.id not in around:
             continue
         maker = lines.get(shapes[one.shape].maker) if one.shape else None
-        line = Line(maker.distance, maker.sharp, maker.close, maker.calm) if maker else None
+        line = Line(**{key: getattr(maker, key) for key in Line.__struct_fields__}) if maker else None
         part = part_of(one, line=line, over=job.pieces.index(one) > first, host=around[one.id],
                        around=[key for key in one.around if key in around])  # fmt: skip
         parts.append(part if line or not one.shape else _found_again(job, part, one, design))
@@ -153,7 +153,7 @@ def _with_part(job: Job, part: Part, design: Sequence[str], around: list[str]) -
         job = change(job, pieces=[*job.pieces[:at], piece, *job.pieces[at:]])
     else:
         sources = [one.shape for one in job.pieces if one.id in design]
-        line = Around(free_maker(job), sources, part.line.distance, part.line.sharp, part.line.close, part.line.calm)
+        line = Around(free_maker(job), sources, **msgspec.structs.asdict(part.line))
         known = {one.id for one in job.pieces}
         job = with_maker(job, line, at=at)
         piece = next(one for one in job.pieces if one.id not in known)
