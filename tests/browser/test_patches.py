@@ -76,6 +76,7 @@ def test_a_build_is_kept_and_put_round_other_pieces(page, shop, maren, job):
     page.get_by_text("Add a ground, border or patch").click()
     page.get_by_role("button", name="Make a patch of it").click()
     expect(page.locator(".stack-head .name").last).to_have_text("Patch")
+    page.get_by_text("Add a ground, border or patch").click()  # it has folded away, so that the Stack is seen
     page.get_by_label("Name of the recipe").fill("Crew patch")
     page.get_by_role("button", name="Keep", exact=True).click()
     expect(page.get_by_role("status").filter(has_text="Kept as")).to_contain_text("Crew patch")

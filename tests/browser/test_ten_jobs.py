@@ -106,7 +106,11 @@ def test_a_lifebuoy_with_cut_outs(hand):
 def test_a_seal_put_together_from_dies(hand):
     hand.begin("Seal", "fleece")
     hand.open("Cutting dies")
-    for die, places in (("Oval 80", [(0, 0)]), ("Eye 14", [(-40, -14), (40, -14)]), ("Fin 38", [(-90, 70), (90, 70)])):
+    for die, places in (
+        ("Oval 80", [(0, 0)]),
+        ("Eye 14", [(-40, -14), (40, -14)]),
+        ("Fin 38", [(-90, 70), (90, 70)]),
+    ):
         hand.click("button", die)
         for place in places:
             hand.edit(hand.at, *place)
