@@ -216,3 +216,21 @@ def test_undo_comes_after_the_edits_before_it(page, shop, maren):
     page.keyboard.press("Control+Shift+z")
     expect(page.locator("#revision")).to_have_value("2")
     assert lefts(job)["Sail"] == -50.0
+
+
+def test_what_is_being_typed_while_panels_are_on_their_way_is_sent(page, shop, maren):
+    job = three(shop, maren)
+    build(page, job)
+    held = Held(page, "pieces/p1/", "GET")
+    width(page, "4")
+    until_held(held, 1)
+    page.locator("#v-cover_spacing").fill("0.5")
+    page.evaluate("window.field = document.getElementById('v-cover_spacing')")
+    held.come()
+    held.on = False
+    page.wait_for_load_state("networkidle")
+    assert page.evaluate("window.field.isConnected && window.field.value === '0.5'")
+    page.keyboard.press("Tab")
+    expect(page.locator("#revision")).to_have_value("3")
+    job.refresh_from_db()
+    assert job.head.read().pieces[0].own == {"cover_width": 4.0, "cover_spacing": 0.5} and page.faults == []

@@ -1,6 +1,6 @@
 // Pieces chosen on Build: one whose values are shown, and others beside it that every edit reaches too.
 
-import { forget, waitsFor } from "./hold.js";
+import { forget, isTyped, waitsFor } from "./hold.js";
 
 const canvas = document.getElementById("cloth");
 
@@ -77,14 +77,12 @@ function shut(part) {
 // The panels as an edit left them. What somebody is typing meanwhile stays; its own edit brings them anew.
 let stale = null;
 export function refreshPanels({ piece, alone }) {
-  const field = document.activeElement?.closest("#values input");
-  const typed = field && field.value !== (field.dataset.sent ?? field.defaultValue);
+  const typed = isTyped();
   if (alone) shut("add");
   stale = typed ? { piece, alone } : null;
   const now = asked ?? chosen();
   if (!typed) show(alone || !now.length ? [piece] : now);
 }
-document.addEventListener("change", (event) => event.target.closest("#values input") && (event.target.dataset.sent = event.target.value), true);
 document.addEventListener("focusout", () => stale && setTimeout(() => stale && refreshPanels(stale), 0));
 
 // how: "" for it alone, "too" to add or let go, "upto" for all from the leading one to it in the Stack.

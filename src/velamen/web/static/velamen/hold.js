@@ -5,15 +5,24 @@ let pressed = false; // a button of the panels is down
 let open = null; // the list that is open
 let later = null; // what to do once the hand lets go
 
+const held = () => pressed || open?.isConnected || isTyped();
+
+// Whether somebody is in a field of the panels that reads otherwise than what was sent of it last.
+export function isTyped() {
+  const field = document.activeElement?.closest("#values input, #values textarea");
+  return Boolean(field) && field.value !== (field.dataset.sent ?? field.defaultValue);
+}
+document.addEventListener("change", ({ target }) => target.matches?.("#values input, #values textarea") && (target.dataset.sent = target.value), true);
+
 // Whether panels have to wait; `then` is done once they need not.
 export function waitsFor(then) {
-  if (!pressed && !open?.isConnected) return false;
+  if (!held()) return false;
   later = then;
   return true;
 }
 
 function letGo() {
-  if (pressed || open?.isConnected || !later) return;
+  if (held() || !later) return;
   const then = later;
   later = null;
   then();
@@ -37,9 +46,8 @@ document.addEventListener("keydown", (event) => {
 }, true);
 for (const end of ["change", "focusout"]) {
   document.addEventListener(end, (event) => {
-    if (event.target !== open) return;
-    open = null;
-    setTimeout(letGo, 0);
+    if (event.target === open) open = null;
+    if (panelOf(event.target)) setTimeout(letGo, 0);
   }, true);
 }
 
