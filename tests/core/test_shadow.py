@@ -4,10 +4,12 @@ import io
 
 import numpy as np
 import pytest
+import shapely
 from PIL import Image
 from shapely import Point, box
 
 from core.jobs import job_of
+from velamen.core.artwork.svg import read_svg
 from velamen.core.building.build import build_job
 from velamen.core.edits.stack.grounds import with_sheer_over
 from velamen.core.errors import BadInput
@@ -67,3 +69,21 @@ def test_opaque_cloth_over_decoration_and_none_under_a_shadow_are_told():
     assert "shadow_empty" in codes(bare)
     with pytest.raises(BadInput, match="Choose the pieces"):
         with_sheer_over(seaweed(), ["p9"])
+
+
+KELP = (
+    '<svg xmlns="http://www.w3.org/2000/svg" width="120mm" height="120mm" viewBox="0 0 120 120">'
+    '<path d="M58 110C52 90 66 76 58 56C52 40 60 26 64 12L68 13C64 28 58 40 64 56C72 76 58 90 63 110Z"/>'
+    '<path d="M57 70C44 68 34 58 30 44C44 46 56 56 57 70Z"/><path d="M64 52C74 46 84 34 86 20C74 24 64 38 64 52Z"/></svg>'
+)
+
+
+def test_a_sheer_cloth_has_a_calm_edge_round_narrow_things_that_branch():
+    regions = [one.region for one in read_svg(KELP.encode()).drawn]
+    job = job_of(*regions, base="light_woven")
+    build = build_job(with_sheer_over(job, [piece.id for piece in job.pieces]))
+    cloth = next(one for one in build.pieces if one.piece.name == "Sheer cloth")
+    assert {one.code for one in cloth.findings} & {"notch_narrow", "corners_round"} == set()
+    points = shapely.points(shapely.get_coordinates(cloth.work.region.exterior))
+    apart = shapely.distance(points, shapely.union_all(regions))
+    assert apart.min() > 1.9 and np.median(apart) < 6.5

@@ -25,7 +25,7 @@ from velamen.core.job.shape import Around, Maker, Shape, Text, in_frame, moved_f
 from velamen.core.memo import Same
 
 EVEN = "even"
-OUTLINES = ((EVEN, "as they are"), *FORMS)
+OUTLINES = ((EVEN, "even all round"), *FORMS)
 """Forms of an outline round other shapes: key and words."""
 
 

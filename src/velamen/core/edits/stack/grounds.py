@@ -21,7 +21,7 @@ from velamen.core.job.shape import Around, Shape, reshaped
 from velamen.core.materials.colour import contrasting_cloth, nearest_thread
 from velamen.core.materials.library import SHEER
 
-SHEER_MARGIN = 4.0  # mm of a sheer cloth round what shows through it
+SHEER_MARGIN, SHEER_GAPS = 4.0, 12.0  # mm of a sheer cloth round what shows through it, and of gaps that it closes
 NAME_MARGIN, NAME_CALM = 22.0, 18.0  # mm round lettering (handbook, section 5: 20 to 25, smoothed)
 PANEL_MARGIN = 10.0  # mm round lettering (ours)
 
@@ -198,7 +198,7 @@ def with_sheer_over(job: Job, ids: Sequence[str]) -> Job:
     if cloth is None or kind is None:
         raise BadInput("The library has no sheer cloth: add one that sews like organza.")
     at = min(job.pieces.index(one) for one in chosen)
-    maker = Around(free_maker(job), [one.shape for one in chosen], SHEER_MARGIN, close=SHEER_MARGIN, calm=NAME_CALM)
+    maker = Around(free_maker(job), [one.shape for one in chosen], SHEER_MARGIN, close=SHEER_GAPS, calm=SHEER_MARGIN)
     known = {one.id for one in job.pieces}
     after = with_maker(job, maker, at=at)
     hosts = [one for one in after.pieces if one.id not in known]
