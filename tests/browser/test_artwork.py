@@ -455,4 +455,13 @@ def test_holes_are_drawn_one_after_another_over_what_shows_through(page, job):
     page.keyboard.press("Escape")
     page.keyboard.press("Escape")
     expect(page.locator("main")).not_to_have_class(re.compile("see-through"))
-    assert bent["height"] > 20 and page.faults == []
+    page.keyboard.press("n")
+    for dx, dy in ((-150, 90), (-50, 190), (-50, 90), (-150, 190)):
+        page.mouse.click(x + dx, y + dy)
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("crosses itself")
+    expect(page.locator("#pen rect")).to_have_count(4)  # in hand again, to be mended
+    page.keyboard.press("Backspace")
+    with edited(page):
+        page.keyboard.press("Enter")
+    assert bent["height"] > 20 and len(page.faults) == 1  # the refusal

@@ -282,3 +282,14 @@ def test_a_ground_cut_off_at_the_field_says_so_and_offers_the_margin_there_is_ro
         assert abs(cut.at[0][0]) > 45 and not found({"emboss_ground": kind, **cut.fix})
         assert not found({"emboss_ground": kind, "emboss_margin": 20.0}, "h200x300")
     assert not found({"emboss_ground": "field"})
+
+
+def test_basting_that_the_field_cuts_off_says_so():
+    def cut(hoop):
+        job = job_of(box(-47, -20, 47, 20), base="fleece", hoop=hoop)
+        build = build_job(change(job, brief=change(job.brief, hold="basting")))
+        return [one for one in build.findings if one.code == "ground_cut_off"]
+
+    (told,) = cut("h100x100")
+    assert told.message.startswith("The line of Basting is cut off") and not told.fix
+    assert cut("h200x300") == []

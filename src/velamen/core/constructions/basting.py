@@ -9,16 +9,18 @@ import numpy as np
 import shapely
 
 from velamen.core.arrays import Array
-from velamen.core.constructions.base import Around, Construction, Family, Thread, Work
+from velamen.core.constructions.base import Around, Construction, Family, Sewn, Thread, Work
+from velamen.core.constructions.ground import cut_off
 from velamen.core.constructions.plain import passes_of
 from velamen.core.geometry.even import even_ground
 from velamen.core.geometry.region import Area, boundaries, clean_ring
+from velamen.core.proofs.finding import Finding
 from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.roles import CODE, declare
 from velamen.core.stitching.run import run_along, run_round
 from velamen.core.stitching.strand import Strand, join
 from velamen.core.timeline.operation import Does, Hand, Operation, When
-from velamen.core.values.value import Values, choice, number, switch
+from velamen.core.values.value import Values, choice, number, plain_values, switch
 
 INSIDE = 1.0  # mm it stays within the sewing field
 LOCK = 0.5  # mm of the two tiny lock stitches at either end, easily pulled out
@@ -39,20 +41,34 @@ SETTINGS = (
 
 def ground(work: Work, known: Mapping[str, Plain]) -> Area:
     """The area that is basted round, within the sewing field."""
-    margin = float(known["basting_margin"])
     if all(one.is_empty for one in work.sources):
         return shapely.MultiPolygon()
-    if str(known["basting_course"]) == "outline":
-        area = even_ground(work.sources, margin, 4.0 * margin, 2.0 * margin)
-        area = shapely.union_all([shapely.Polygon(part.exterior) for part in shapely.get_parts(area)])
-    else:
-        boxes = [one.bounds for one in work.sources if not one.is_empty]
-        low, high = np.min([box[:2] for box in boxes], axis=0), np.max([box[2:] for box in boxes], axis=0)
-        area = shapely.box(*(low - margin), *(high + margin))
+    area = wanted(work, known)
     if work.field is not None:
         area = shapely.intersection(area, shapely.buffer(work.field, -INSIDE))
     parts = [part for part in shapely.get_parts(area) if part.geom_type == "Polygon" and part.area > LEAST]
     return parts[0] if len(parts) == 1 else shapely.MultiPolygon(parts)
+
+
+def wanted(work: Work, known: Mapping[str, Plain]) -> Area:
+    """What its margin asks for, wherever the sewing field ends."""
+    margin = float(known["basting_margin"])
+    if str(known["basting_course"]) == "outline":
+        area = even_ground(work.sources, margin, 4.0 * margin, 2.0 * margin)
+        return shapely.union_all([shapely.Polygon(part.exterior) for part in shapely.get_parts(area)])
+    boxes = [one.bounds for one in work.sources if not one.is_empty]
+    low, high = np.min([box[:2] for box in boxes], axis=0), np.max([box[2:] for box in boxes], axis=0)
+    return shapely.box(*(low - margin), *(high + margin))
+
+
+def findings(sewn: Sewn) -> list[Finding]:
+    """That it ends at the sewing field before its margin does, so that it may run over the design."""
+    work, known = sewn.work, plain_values(sewn.values)
+    if work.field is None or work.region.is_empty or work.marks != "none":
+        return []
+    inner = shapely.box(*shapely.total_bounds(np.array(work.sources, dtype=object)))
+    margin = {"basting_margin": float(known["basting_margin"])}
+    return cut_off(work, "The line", wanted(work, known), inner, INSIDE, margin)
 
 
 def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:
@@ -103,7 +119,7 @@ def operations(work: Work, known: Mapping[str, Plain]) -> tuple[Operation, ...]:
 
 
 CONSTRUCTION = Construction(
-    "basting", "Basting", SETTINGS, operations, Family.GROUNDS,
+    "basting", "Basting", SETTINGS, operations, Family.GROUNDS, findings=findings,
     shown_with={"basting_margin": 1.0, "basting_length": 3.0},
     around=Around(ground, first=True, everything=True, thread=Thread.BASE_ONCE, asked_by=("hold", "basting")),
 )  # fmt: skip

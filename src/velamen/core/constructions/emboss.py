@@ -4,14 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-import numpy as np
 import shapely
 
 from velamen.core.constructions.base import Around, Sample, Sewn, SortedAs, Work
-from velamen.core.constructions.ground import pressing, round_ground, round_settings, stitch_settings, stitched
+from velamen.core.constructions.ground import (
+    cut_off,
+    pressing,
+    round_ground,
+    round_settings,
+    stitch_settings,
+    stitched,
+)
 from velamen.core.constructions.plain import GROUND, OUTLINE, plain
 from velamen.core.geometry.even import joined
-from velamen.core.geometry.region import Area, grown, spot_in
+from velamen.core.geometry.region import Area, grown
 from velamen.core.proofs.finding import Finding
 from velamen.core.proofs.proved import Proof, Proved
 from velamen.core.proofs.standing import prove_standing, standing_finding
@@ -23,7 +29,6 @@ from velamen.core.values.value import Values, choice, number, plain_values
 OUTLINES = (("satin", "satin"), ("zigzag", "zigzag"), ("run", "run"), ("none", "none"))
 GROUNDS = (("outline", "even margin"), ("box", "rectangle"), ("field", "the whole sewing field"))
 NOMINAL = 10.0  # mm; where its own margin is another one, its ground is judged as it is made
-LEAST_OVER = 1.0  # mm² beyond the field that are told of
 FROM_FIELD = 3.0  # mm a ground stays within the sewing field
 
 SETTINGS = (
@@ -62,24 +67,12 @@ def wanted(work: Work, known: Mapping[str, Plain]) -> Area:
 
 
 def findings(sewn: Sewn) -> list[Finding]:
-    """That its ground ends at the sewing field before its margin does, and the margin that there is room for."""
+    """That its ground ends at the sewing field before its margin does."""
     work, known = sewn.work, plain_values(sewn.values)
     if work.field is None or work.region.is_empty or known["emboss_ground"] == "field":
         return []
-    room = shapely.buffer(work.field, -FROM_FIELD)
-    over = shapely.difference(wanted(work, known), room)
-    if over.area < LEAST_OVER:
-        return []
-    kept = float(shapely.distance(motif_of(work), room.exterior))
-    margin = max(float(np.floor(10.0 * kept)) / 10.0, 0.0) if shapely.covers(room, motif_of(work)) else 0.0
-    where = spot_in(over)
-    room_for = f"there is room for {margin:.1f}" if margin >= 1.0 else "there is no room for one"
-    return [Finding(
-        "ground_cut_off", "warning", work.piece,
-        f"The ground of {work.name} is cut off at the sewing field: its margin is {known['emboss_margin']:.1f} mm, "
-        f"and on the nearest side {room_for}. Take a larger hoop or a smaller margin.", where,
-        {"emboss_margin": margin} if margin >= 1.0 else {}, f"Set margin {margin:g}" if margin >= 1.0 else "",
-    )]  # fmt: skip
+    margin = {"emboss_margin": float(known["emboss_margin"])}
+    return cut_off(work, "The ground", wanted(work, known), motif_of(work), FROM_FIELD, margin)
 
 
 def motif_of(work: Work) -> Area:

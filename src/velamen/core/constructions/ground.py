@@ -1,20 +1,25 @@
-"""Settings that grounds share: what they are stitched in and how far they reach round what they serve."""
+"""What grounds share: how they are stitched, how far they reach, and where the sewing field cuts them off."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 
 import numpy as np
+import shapely
 
 from velamen.core.constructions.base import Work
 from velamen.core.geometry.even import even_ground
-from velamen.core.geometry.region import Area
+from velamen.core.geometry.region import Area, spot_in
+from velamen.core.proofs.finding import Finding
 from velamen.core.setting import Plain, Setting
 from velamen.core.stitching.open_ground import STITCHES, open_ground
 from velamen.core.stitching.stagger import staggers
 from velamen.core.stitching.strand import Strand
 from velamen.core.timeline.effects import Effect, Presses
 from velamen.core.values.value import Values, choice, number
+
+LEAST_OVER = 1.0  # mm² beyond the field that are told of
+LEAST_MARGIN = 1.0  # mm of one that is offered
 
 
 def stitch_settings(name: str, group: str) -> tuple[Setting, ...]:
@@ -48,6 +53,30 @@ def round_ground(name: str, work: Work, known: Mapping[str, Plain]) -> Area:
     """The ground of a piece round its sources."""
     margin, gap, calm = (float(known[f"{name}_{key}"]) for key in ("margin", "gap", "calm"))
     return even_ground(work.sources, margin, gap, calm)
+
+
+def cut_off(
+    work: Work, what: str, wanted: Area, inner: Area, inside: float, margin: Mapping[str, float]
+) -> list[Finding]:
+    """That what a margin asks for ends at the sewing field, and the margin there is room for.
+
+    wanted: what it asks for; inner: what it is measured from; inside: mm that it stays within the field; margin: by
+    the key of its setting.
+    """
+    assert work.field is not None
+    (key, mm), room = next(iter(margin.items())), shapely.buffer(work.field, -inside)
+    over = shapely.difference(wanted, room)
+    if over.area < LEAST_OVER:
+        return []
+    kept = float(shapely.distance(inner, room.exterior)) if shapely.covers(room, inner) else 0.0
+    fits = float(np.floor(10.0 * kept)) / 10.0
+    told = f"there is room for {fits:.1f}" if fits >= LEAST_MARGIN else "there is no room for one"
+    return [Finding(
+        "ground_cut_off", "warning", work.piece,
+        f"{what} of {work.name} is cut off at the sewing field: its margin is {mm:.1f} mm, and on the nearest side "
+        f"{told}. Take a larger hoop or a smaller margin.", spot_in(over),
+        {key: fits} if fits >= LEAST_MARGIN else {}, f"Set margin {fits:g}" if fits >= LEAST_MARGIN else "",
+    )]  # fmt: skip
 
 
 def frozen_values(name: str) -> dict[str, Plain]:

@@ -80,8 +80,11 @@ function attach() {
   points.addEventListener("toggle", () => points.open !== board.editing && board.editPoints(points.open));
   attachList(root);
   chosen(board.chosen);
-  if (kept?.refused) restoreTools(root, kept, true);
-  kept = null;
+  if (kept?.refused) {
+    restoreTools(root, kept, true);
+    pen.resume();
+  }
+  pen.drawn = kept = null;
   const left = own.filter((id) => board.path(id)); // what was chosen meanwhile stays chosen
   if (left.length) board.choose(left);
   picked = left.length > 0 && waiting.length > 0; // the answers to come are of earlier edits

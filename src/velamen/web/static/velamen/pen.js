@@ -45,9 +45,19 @@ export class Pen {
     if (this.kind === "cut") numbers.cut = "1";
     if (this.open) numbers.line = this.kind;
     if (freehand) Object.assign(numbers, { freehand: "1", calm: CALM });
+    this.drawn = { kind: this.kind, points: freehand ? [] : this.points };
     const again = this.kind === "cut"; // a shape with one hole often has another
     this.turn(again, again ? this.kind : "");
     this.onDrawn(numbers);
+  }
+
+  // What was drawn last could not be: it is in hand again as it was, to be mended.
+  resume() {
+    if (!this.drawn?.points.length || this.points.length) return;
+    const { kind, points } = this.drawn;
+    this.turn(true, kind);
+    this.points = points;
+    this.paint();
   }
 
   listen(board) {
