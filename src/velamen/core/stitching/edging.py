@@ -19,6 +19,7 @@ RIDGE = (0.08, 0.5)  # shares of the width from its outer rail, between which th
 RIDGE_SPACING = 0.9  # mm
 SIDE = 0.8  # mm of either side of a corner, by which its angle is told
 CROWD = 0.6  # of the distance of bites, from which they end by turns
+MOST_BESIDE = 6  # needle points of an overedge that come as near to one of them as BESIDE
 ROUNDS = 10  # in which needle points that still come together are spread
 SHARP = np.radians(35.0)  # turn of the outer rail that is a corner for a blanket stitch
 TRIES, BESIDE, DRAWN_BACK = 8, 0.25, 0.85  # how bites are drawn back: mm between them, share left each time
@@ -88,7 +89,7 @@ def overedge(rails: Rails, spacing: float, start: float = 0.0, overlap: float = 
     limit, nth = CROWD * rails.length / count, np.arange(len(at))
     back, forth = (pulled_back(own, far, nth, limit)[:, None] for own, far in (gaps, gaps[::-1]))
     bites = np.stack([outer + back * (inner - outer), inner + forth * (outer - inner)], axis=1).reshape(-1, 2)
-    return spread_knots(np.concatenate([ridge, bites]), ROUNDS)
+    return spread_knots(spread_knots(np.concatenate([ridge, bites]), ROUNDS), ROUNDS, BESIDE, MOST_BESIDE)
 
 
 def _comb(rails: Rails, at: Array, outer: Array, inner: Array, step: float) -> Array:

@@ -88,15 +88,17 @@ def straightest(rails: Rails) -> float:
     return float(at[int(np.argmin(np.round(within(CALM) + 0.1 * within(2.0 * CALM), 2)))])
 
 
-def spread_knots(points: Array, rounds: int = KNOT_ROUNDS) -> Array:
-    """Needle points where no more than four fall into one small circle.
+def spread_knots(
+    points: Array, rounds: int = KNOT_ROUNDS, reach: float = KNOT / 2, most: int = KNOT_POINTS
+) -> Array:
+    """Needle points where no more than so many fall within `reach` mm of one of them.
 
     Where the two sides of a sharp corner interlock, every second crowded point goes back
     along its stitches.
     """
     for _ in range(rounds):
-        crowd = KDTree(points).query_ball_point(points, KNOT / 2, return_length=True)
-        tight = np.flatnonzero(crowd > KNOT_POINTS)
+        crowd = KDTree(points).query_ball_point(points, reach, return_length=True)
+        tight = np.flatnonzero(crowd > most)
         tight = tight[(tight > 0) & (tight < len(points) - 1)][::2]
         if len(tight) == 0:
             break
