@@ -88,9 +88,7 @@ def straightest(rails: Rails) -> float:
     return float(at[int(np.argmin(np.round(within(CALM) + 0.1 * within(2.0 * CALM), 2)))])
 
 
-def spread_knots(
-    points: Array, rounds: int = KNOT_ROUNDS, reach: float = KNOT / 2, most: int = KNOT_POINTS
-) -> Array:
+def spread_knots(points: Array, rounds: int = KNOT_ROUNDS, reach: float = KNOT / 2, most: int = KNOT_POINTS) -> Array:
     """Needle points where no more than so many fall within `reach` mm of one of them.
 
     Where the two sides of a sharp corner interlock, every second crowded point goes back
