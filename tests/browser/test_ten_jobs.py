@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import expect
 
 from browser.hand import Hand
-from browser.pages import drawn
+from browser.pages import drawn, violations
 from velamen.core.artwork.lettering import lettering
 from velamen.core.building.build import build_job
 from velamen.core.geometry.region import boundaries
@@ -80,6 +80,7 @@ def letters(hand, words_typed, height, sewn="column"):
 
 def test_a_crab_with_overlaid_claws(hand):
     hand.begin("Crab", "felt", ("crab.svg", CRAB))
+    assert violations(hand.page) == []
     hand.tick("Close what lies underneath")
     hand.bring_in()
     hand.build()
@@ -185,6 +186,7 @@ def test_a_towel_panel_in_another_form(hand, page):
     document, _ = made("Towel panel")
     maker = document.makers[1]
     assert (maker.form, maker.distance, kinds(document)[0]) == ("oval", 6.0, "panel") and hand.acts <= 13
+    assert violations(page) == []
 
 
 def test_shadow_seaweed_under_organza(hand):
