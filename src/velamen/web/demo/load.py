@@ -13,6 +13,7 @@ from velamen.core.artwork.svg import read_svg
 from velamen.core.edits.shapes.bring_in import bring_in, fitting_hoop
 from velamen.core.edits.shapes.live_shapes import with_maker
 from velamen.core.edits.stack.grounds import with_ground, with_name_piece
+from velamen.core.edits.stack.own_values import with_own
 from velamen.core.job.document import Job, Repeat, brief_for, change
 from velamen.core.job.shape import Text
 from velamen.core.materials.colour import nearest_thread
@@ -28,6 +29,12 @@ from velamen.web.stages.sources import keep, keep_stitches, stitches_of
 
 SHOP = "Ormsel Loft"
 PERSON, MAIL = "maren", "maren@ormsel-loft.example"
+
+
+def calm_ground(job: Job) -> Job:
+    """A job on a knockdown that leaves no pile standing in a gap of its design."""
+    job = with_ground(job, "knockdown")
+    return with_own(job, [job.pieces[0].id], "knockdown_gap", "16")
 
 
 @dataclass(frozen=True)
@@ -74,7 +81,7 @@ JOBS = (
             "Right eye": ("night_ink", "116"),
         },
         {"Nose": {"cover_width": 2.0}},
-        finish=lambda job: with_ground(job, "knockdown"),
+        finish=calm_ground,
     ),
 )
 PENNANT = "Boat-shed pennant"
