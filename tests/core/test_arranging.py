@@ -103,6 +103,12 @@ def test_an_outline_that_no_die_can_cut_is_told(outline):
         die_region(Die("x", "Odd", outline))
 
 
+def test_shapes_of_one_die_keep_its_size_in_their_names():
+    job = draw_die(draw_die(draw_die(job_of(), "porthole_70"), "porthole_70", (5.0, 0.0)), "disc_60")
+    assert [shape.name for shape in job.shapes] == ["Porthole 70", "Porthole 70, 2", "Disc 60"]
+    assert {shape.die for shape in job.shapes} == {"porthole_70", "disc_60"}
+
+
 def test_a_shops_own_die_goes_with_its_job():
     own = {"dies": {"flag": {"name": "Flag 40", "outline": "M-20,-10H20V10H-20Z"}}}
     job = change(THREE, materials=own)

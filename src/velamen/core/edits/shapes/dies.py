@@ -9,7 +9,7 @@ from shapely.affinity import translate
 
 from velamen.core.arrays import Place
 from velamen.core.artwork.svg import read_svg
-from velamen.core.edits.shapes.bring_in import free_name, with_region
+from velamen.core.edits.shapes.bring_in import with_region
 from velamen.core.errors import BadInput
 from velamen.core.job.document import Job, change
 from velamen.core.materials.library import pick
@@ -19,8 +19,15 @@ from velamen.core.materials.records import Die
 def draw_die(job: Job, key: str, at: Place = (0.0, 0.0)) -> Job:
     """The job with a die's outline about a place in mm."""
     die = pick(job.library.dies, key, "cutting die")
-    job = with_region(job, free_name(job, die.name), translate(die_region(die), *at))
+    job = with_region(job, _name(job, die), translate(die_region(die), *at))
     return change(job, shapes=[*job.shapes[:-1], change(job.shapes[-1], die=key)])
+
+
+def _name(job: Job, die: Die) -> str:
+    """A free name for a shape of a die, whose own number is its size and stays."""
+    known = {shape.name for shape in job.shapes}
+    names = (f"{die.name}, {nth}" if nth > 1 else die.name for nth in range(1, len(known) + 2))
+    return next(one for one in names if one not in known)
 
 
 @lru_cache(maxsize=128)
