@@ -18,7 +18,7 @@ from velamen.core.relief.light import lit, veil
 from velamen.core.relief.relief import relief
 from velamen.web.jobs import history
 
-EVERY = 3  # cells either way of which one is compared
+EVERY = 7  # cells either way of which one is compared
 
 
 def fills(*regions, base="terry"):

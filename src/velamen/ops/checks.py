@@ -26,6 +26,7 @@ CHECKS = (
 # By the ends of their names, which deals long and short ones out evenly.
 CORE = sorted((str(one.relative_to(ROOT)) for one in (ROOT / "tests" / "core").glob("test_*.py")),
               key=lambda name: name[::-1])  # fmt: skip
+PROPERTIES = [one for one in CORE if "hypothesis" in (ROOT / one).read_text(encoding="utf-8")]
 # Run side by side, on two processors too: a browser waits much, and so does who kills a server.
 SHARES = [["tests/browser"], CORE[::2], CORE[1::2], ["tests/web"], ["tests/ops"]]
 
@@ -64,7 +65,7 @@ def _fresh_examples_hold(command: list[str], environment: dict[str, str]) -> boo
     """Whether properties hold for examples that no run has tried; the seed is told, so that they can be had again."""
     seed = secrets.randbelow(1_000_000)
     say(f"Fresh examples, seed {seed}")
-    asked = [*command, "tests/core", "-m", "hypothesis and not steady", f"--hypothesis-seed={seed}"]
+    asked = [*command, *PROPERTIES, "-m", "hypothesis and not steady", f"--hypothesis-seed={seed}"]
     return subprocess.run(asked, cwd=ROOT, env={**environment, "VELAMEN_FRESH": "1"}, check=False).returncode == 0
 
 
