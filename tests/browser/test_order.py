@@ -124,6 +124,16 @@ def width(page, value):
     page.keyboard.press("Enter")
 
 
+def panels_on_their_way(page, shop, maren):
+    """A job on Build whose cover was made 4 mm wide, and the panels that follow, which are held."""
+    job = three(shop, maren)
+    build(page, job)
+    held = Held(page, "pieces/p1/", "GET")
+    width(page, "4")
+    until_held(held, 1)
+    return job, held
+
+
 def test_panels_from_before_an_edit_do_not_turn_the_revision_back(page, shop, maren):
     job = three(shop, maren)
     build(page, job)
@@ -144,11 +154,7 @@ def test_panels_from_before_an_edit_do_not_turn_the_revision_back(page, shop, ma
 
 
 def test_a_press_during_which_panels_arrive_is_a_click(page, shop, maren):
-    job = three(shop, maren)
-    build(page, job)
-    held = Held(page, "pieces/p1/", "GET")
-    width(page, "4")
-    until_held(held, 1)
+    _, held = panels_on_their_way(page, shop, maren)
     page.locator(".presets summary").scroll_into_view_if_needed()
     summary = page.locator(".presets summary").bounding_box()
     page.mouse.move(summary["x"] + 20, summary["y"] + 8)
@@ -183,11 +189,7 @@ def test_a_preset_picked_while_panels_are_on_their_way_is_the_one_that_is_set(pa
 
 
 def test_a_list_that_is_open_is_not_taken_away(page, shop, maren):
-    job = three(shop, maren)
-    build(page, job)
-    held = Held(page, "pieces/p1/", "GET")
-    width(page, "4")
-    until_held(held, 1)
+    job, held = panels_on_their_way(page, shop, maren)
     choice = page.locator("#v-cover_kind")
     choice.dispatch_event("pointerdown")
     page.evaluate("window.list = document.getElementById('v-cover_kind')")
@@ -219,11 +221,7 @@ def test_undo_comes_after_the_edits_before_it(page, shop, maren):
 
 
 def test_what_is_being_typed_while_panels_are_on_their_way_is_sent(page, shop, maren):
-    job = three(shop, maren)
-    build(page, job)
-    held = Held(page, "pieces/p1/", "GET")
-    width(page, "4")
-    until_held(held, 1)
+    job, held = panels_on_their_way(page, shop, maren)
     page.locator("#v-cover_spacing").fill("0.5")
     page.evaluate("window.field = document.getElementById('v-cover_spacing')")
     held.come()

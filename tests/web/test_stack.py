@@ -228,7 +228,7 @@ def test_the_order_a_cap_asks_for_is_told_and_switched_off(signed_in, shop, mare
 def test_a_panel_follows_its_words_and_takes_another_form_on_build(signed_in, shop, maren):
     document = drawing.draw_text(Job(brief=brief_for("terry", "h200x300")), Text("", "TIDE", "rubik", 20.0), "fill")
     job = history.create(shop, maren, document)
-    assert edit(signed_in, job, do="panel", piece="p1", round="all").status_code == 200
+    assert edit(signed_in, job, do="lay-panel", piece="p1", round="all").status_code == 200
     panel, letter = order(job)[:2]
 
     def live(piece, **typed):

@@ -67,8 +67,8 @@ def findings(sewn: Sewn) -> list[Finding]:
     if work.field is None or work.region.is_empty or work.marks != "none":
         return []
     inner = shapely.box(*shapely.total_bounds(np.array(work.sources, dtype=object)))
-    margin = {"basting_margin": float(known["basting_margin"])}
-    return cut_off(work, "The line", wanted(work, known), inner, INSIDE, margin)
+    key = "basting_margin"
+    return cut_off(work, "The line", wanted(work, known), inner, INSIDE, key, float(known[key]))
 
 
 def sewing(work: Work, values: Values) -> tuple[str, list[Strand]]:

@@ -71,8 +71,8 @@ def findings(sewn: Sewn) -> list[Finding]:
     work, known = sewn.work, plain_values(sewn.values)
     if work.field is None or work.region.is_empty or known["emboss_ground"] == "field":
         return []
-    margin = {"emboss_margin": float(known["emboss_margin"])}
-    return cut_off(work, "The ground", wanted(work, known), motif_of(work), FROM_FIELD, margin)
+    key = "emboss_margin"
+    return cut_off(work, "The ground", wanted(work, known), motif_of(work), FROM_FIELD, key, float(known[key]))
 
 
 def motif_of(work: Work) -> Area:

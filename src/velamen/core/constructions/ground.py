@@ -56,15 +56,15 @@ def round_ground(name: str, work: Work, known: Mapping[str, Plain]) -> Area:
 
 
 def cut_off(
-    work: Work, what: str, wanted: Area, inner: Area, inside: float, margin: Mapping[str, float]
+    work: Work, what: str, wanted: Area, inner: Area, inside: float, key: str, margin: float
 ) -> list[Finding]:
     """That what a margin asks for ends at the sewing field, and the margin there is room for.
 
-    wanted: what it asks for; inner: what it is measured from; inside: mm that it stays within the field; margin: by
-    the key of its setting.
+    wanted: what it asks for; inner: what it is measured from; inside: mm that it stays within the field; key: of
+    the setting that the margin is.
     """
     assert work.field is not None
-    (key, mm), room = next(iter(margin.items())), shapely.buffer(work.field, -inside)
+    room = shapely.buffer(work.field, -inside)
     over = shapely.difference(wanted, room)
     if over.area < LEAST_OVER:
         return []
@@ -73,8 +73,8 @@ def cut_off(
     told = f"there is room for {fits:.1f}" if fits >= LEAST_MARGIN else "there is no room for one"
     return [Finding(
         "ground_cut_off", "warning", work.piece,
-        f"{what} of {work.name} is cut off at the sewing field: its margin is {mm:.1f} mm, and on the nearest side "
-        f"{told}. Take a larger hoop or a smaller margin.", spot_in(over),
+        f"{what} of {work.name} is cut off at the sewing field: its margin is {margin:.1f} mm, and on the nearest "
+        f"side {told}. Take a larger hoop or a smaller margin.", spot_in(over),
         {key: fits} if fits >= LEAST_MARGIN else {}, f"Set margin {fits:g}" if fits >= LEAST_MARGIN else "",
     )]  # fmt: skip
 

@@ -6,7 +6,6 @@ import math
 
 import msgspec
 import numpy as np
-import shapely
 
 from velamen.core.building.build import Build, section_of
 from velamen.core.errors import BadInput
@@ -47,8 +46,7 @@ def section_json(build: Build, middle: tuple[float, float], angle: float, length
             }
             for sheet in found.sheets
         ],
-        "presses": [{"from": row, "spans": _spans(np.asarray(shapely.contains_xy(area, found.columns)))}
-                    for row, area in presses],
+        "presses": [{"from": row, "spans": _spans(there)} for row, there in found.presses],
         "threads": {
             "high": THREAD_HIGH,
             "pile_left": PRESSED_BY_THREAD,

@@ -45,11 +45,15 @@ class Opened:
 
 @dataclass(frozen=True)
 class Sheet:
-    """A material in the cut. there: (k,) columns where it lies; bottom: (k,) mm above the hoop's plane."""
+    """A material in the cut. there: (k,) columns where it lies; bottom: (k,) mm above the hoop's plane.
+
+    under: (k,) mm up to the top of what lies under it, and of the pile on that.
+    """
 
     laid: Laid
     there: NDArray[np.bool_]
     bottom: Array
+    under: tuple[Array, Array]
 
 
 @dataclass(frozen=True)
@@ -69,10 +73,11 @@ class Threads:
 
 @dataclass(frozen=True)
 class Section:
-    """A cut of `length` mm, its materials from below, its stitches in order. columns: (k, 2) places, STEP apart."""
+    """A cut of `length` mm, its materials from below, its stitches in order. presses: rows from which on passes
+    press pile down, and the (k,) columns on which they do."""
 
     length: float
-    columns: Array
+    presses: tuple[tuple[int, Mask], ...]
     sheets: tuple[Sheet, ...]
     threads: Threads
 
@@ -150,40 +155,84 @@ def section(
     columns = start + (np.arange(count)[:, None] + 0.5) * STEP * way
     span, row = _crossings(plan, start, way, length)
     group = plan.block[row].astype(np.int64) * 256 + plan.role[row]
-    top, pile, film, flat = np.zeros(count), np.zeros(count), np.zeros(count), np.zeros(count, dtype=bool)
     down = [(at, _where(area, None, columns)) for at, area in sorted(presses, key=lambda one: one[0])]
+    lying = _Lying(count)
     sheets: list[Sheet] = []
-    under: dict[int, tuple[Array, Array]] = {}
     heights = np.zeros((len(row), 3))
-    sewn = 0
-    for at, one, old in _events(laid):
+    sewn, pressed = 0, 0
+    for at, one, old in [*_events(laid), (FOREVER, None, None)]:
         upto = int(np.searchsorted(row, at - 1))
-        for _, where in [one for one in down if one[0] < at]:
-            _press(top, pile, film, flat, where)
-            down.pop(0)
-        _sew(top, pile, flat, span[sewn:upto], group[sewn:upto], heights[sewn:upto])
+        while pressed < len(down) and down[pressed][0] < at:
+            lying.press(down[pressed][1])
+            pressed += 1
+        lying.sew(span[sewn:upto], group[sewn:upto], heights[sewn:upto])
         sewn = upto
-        there = _where(one.layer.region, one.layer.gone, columns) if one is not None else np.zeros(count, dtype=bool)
+        there = np.zeros(count, dtype=bool) if one is None else _where(one.layer.region, one.layer.gone, columns)
         before = next((sheet for sheet in sheets if sheet.laid is old), None)
         if before is not None:
-            if one is not None:
-                sheets.append(Sheet(one, there & before.there, before.bottom))
-                under[id(sheets[-1])] = under[id(before)]
-            old_top, old_pile = under[id(before)]
-            bared = before.there & ~there & (old_top < top)
-            top[bared], pile[bared] = old_top[bared], old_pile[bared]
+            lying.bare(before, there)
+            sheets += [] if one is None else [replace(before, laid=one, there=there & before.there)]
         elif one is not None:
-            bottom = _drape(top + pile_left(one.layer) * pile, there)
-            sheets.append(Sheet(one, there, bottom))
-            under[id(sheets[-1])] = top.copy(), pile.copy()
-            film[there] = _borne(one.layer) * pile[there] if one.layer.kind == TOPPING else 0.0
-            top[there] = bottom[there] + one.layer.thickness
-            pile[there] = one.layer.pile if one.layer.kind != TOPPING else 0.0
-            flat[there] = False
-    for _, there in down:
-        _press(top, pile, film, flat, there)
-    _sew(top, pile, flat, span[sewn:], group[sewn:], heights[sewn:])
-    return Section(length, columns, tuple(sheets), Threads(span, heights, row, plan.block[row]))
+            sheets.append(lying.lay(one, there))
+    return Section(length, tuple(down), tuple(sheets), Threads(span, heights, row, plan.block[row]))
+
+
+class _Lying:
+    """What lies on the columns of a cut by now: mm up to its top, and of pile that stands on that.
+
+    flat: where pile is pressed already; film: mm that toppings sink where the pile under them is pressed.
+    """
+
+    def __init__(self, count: int) -> None:
+        self.top, self.pile, self.film = (np.zeros(count) for _ in range(3))
+        self.flat = np.zeros(count, dtype=bool)
+
+    def lay(self, laid: Laid, there: Mask) -> Sheet:
+        """A layer laid on columns."""
+        layer, topping = laid.layer, laid.layer.kind == TOPPING
+        sheet = Sheet(laid, there, _drape(self.top + pile_left(layer) * self.pile, there),
+                      (self.top.copy(), self.pile.copy()))  # fmt: skip
+        sinks = max(pile_left(layer) - PRESSED_BY_THREAD, 0.0) if topping else 0.0
+        self.film[there] = sinks * self.pile[there]
+        self.top[there] = sheet.bottom[there] + layer.thickness
+        self.pile[there] = 0.0 if topping else layer.pile
+        self.flat[there] = False
+        return sheet
+
+    def bare(self, sheet: Sheet, there: Mask) -> None:
+        """What a sheet lay on is bare where that lies no longer."""
+        top, pile = sheet.under
+        bared = sheet.there & ~there & (top < self.top)
+        self.top[bared], self.pile[bared] = top[bared], pile[bared]
+
+    def press(self, there: Mask) -> None:
+        """Pile of columns pressed down, where it is not yet."""
+        self.top[there] -= self.film[there]
+        self.film[there] = 0.0
+        self.pile[there & ~self.flat] *= PRESSED_BY_THREAD
+        self.flat |= there
+
+    def sew(self, span: Array, group: NDArray[np.int64], heights: Array) -> None:
+        """Stitches draped over whatever is under them, their heights put into the rows given.
+
+        Those of one pass and role lie beside each other, not on each other.
+        """
+        if len(span) == 0:
+            return
+        top, pile = self.top, self.pile
+        first = np.clip((span[:, 0] / STEP).astype(np.int64), 0, len(top) - 1)
+        last = np.clip((span[:, 1] / STEP).astype(np.int64), 0, len(top) - 1) + 1
+        begins = np.flatnonzero(np.diff(group, prepend=-1))
+        for begin, end in zip(begins, np.append(begins[1:], len(group)), strict=True):
+            under = top + np.where(self.flat, 1.0, PRESSED_BY_THREAD) * pile
+            for nth in range(int(begin), int(end)):
+                here = under[first[nth] : last[nth]]
+                third = max(len(here) // 3, 1)
+                heights[nth] = here[:third].max(), here.max(), here[-third:].max()
+                drape = np.interp(np.linspace(0.0, 2.0, len(here)), (0.0, 1.0, 2.0), heights[nth])
+                at = slice(int(first[nth]), int(last[nth]))
+                pile[at] = 0.0
+                top[at] = np.maximum(top[at], drape + SETTLED * THREAD_HIGH)
 
 
 def _events(laid: Sequence[Laid]) -> list[tuple[int, Laid | None, Laid | None]]:
@@ -208,41 +257,6 @@ def _crossings(plan: StitchPlan, start: Array, way: Array, length: float) -> tup
     high = np.minimum(place + half, np.maximum(one, two) + 0.5 * THREAD_WIDE)
     inside = (high >= 0) & (low <= length)
     return np.stack([low, high], axis=1)[inside], row[inside]
-
-
-def _borne(topping: Layer) -> float:
-    """The share of a pile by which a topping on it sinks where a pass presses both."""
-    return max(pile_left(topping) - PRESSED_BY_THREAD, 0.0)
-
-
-def _press(top: Array, pile: Array, film: Array, flat: Mask, there: Mask) -> None:
-    """Presses the pile of columns down in place, where it is not yet; film: mm that toppings sink with it."""
-    top[there] -= film[there]
-    film[there] = 0.0
-    pile[there & ~flat] *= PRESSED_BY_THREAD
-    flat |= there
-
-
-def _sew(top: Array, pile: Array, flat: Mask, span: Array, group: NDArray[np.int64], heights: Array) -> None:
-    """Lays stitches on the columns in place, draped over whatever is under them by then. flat: pile pressed already.
-
-    Stitches of one pass and role lie beside each other, not on each other.
-    """
-    if len(span) == 0:
-        return
-    first = np.clip((span[:, 0] / STEP).astype(np.int64), 0, len(top) - 1)
-    last = np.clip((span[:, 1] / STEP).astype(np.int64), 0, len(top) - 1) + 1
-    begins = np.flatnonzero(np.diff(group, prepend=-1))
-    for begin, end in zip(begins, np.append(begins[1:], len(group)), strict=True):
-        under = top + np.where(flat, 1.0, PRESSED_BY_THREAD) * pile
-        for nth in range(int(begin), int(end)):
-            here = under[first[nth] : last[nth]]
-            third = max(len(here) // 3, 1)
-            heights[nth] = here[:third].max(), here.max(), here[-third:].max()
-            drape = np.interp(np.linspace(0.0, 2.0, len(here)), (0.0, 1.0, 2.0), heights[nth])
-            at = slice(int(first[nth]), int(last[nth]))
-            pile[at] = 0.0
-            top[at] = np.maximum(top[at], drape + SETTLED * THREAD_HIGH)
 
 
 def _where(region: Area | None, gone: Area | None, columns: Array) -> Mask:

@@ -20,7 +20,7 @@ from velamen.web.jobs.pictures import ring_path
 from velamen.web.stages.makers import maker_values
 from velamen.web.stages.typed import FIELDS
 
-MARGIN = 14  # mm round the field when fitted, as board.js has it
+MARGIN = 14  # mm round the field when fitted
 LINE_COLOUR = "#23303a"
 
 
@@ -40,7 +40,7 @@ def art_context(document: Job, shop: Library, chosen: list[str], faces: Mapping[
         "rows": rows,
         "rows_top": rows[::-1],
         "any_chosen": any(row["chosen"] for row in rows),
-        "seen": f"{-wide / 2:g} {-high / 2:g} {wide:g} {high:g}",  # as it is fitted first, so that nothing jumps
+        "fitted": f"{-wide / 2:g} {-high / 2:g} {wide:g} {high:g}",  # as it is fitted first, so that nothing jumps
         "whole": (boxes[:, 2].max() - boxes[:, 0].min(), boxes[:, 3].max() - boxes[:, 1].min()) if rows else None,
         "basics": [_basic(one) for one in BASICS.values()],
         "dies": [_die(die) for die in {**library.dies, **shop.dies}.values()],

@@ -28,7 +28,7 @@ def set_live(request: HttpRequest, job_id: int, piece: str) -> HttpResponse:
             raise BadInput("That shape follows nothing any more: its outline is changed on Artwork.")
         known = {key: str(value) for key, value in maker_values(maker).items()}
         asked = {**known, **{key: request.POST[key] for key in known if key in request.POST}}
-        asked |= {"do": ASKS[known["kind"]], "kind": known["kind"], "maker": maker.id}
+        asked |= {"do": ASKS[known["kind"]], "maker": maker.id}
         return reshaped(document, asked, request.unit, library)[0]
 
     return after_edit(request, job, piece, "live", changed, "Text or outline changed")

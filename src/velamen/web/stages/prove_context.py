@@ -10,7 +10,7 @@ import shapely
 
 from velamen.core.building.build import Build
 from velamen.core.building.built_piece import BuiltPiece
-from velamen.core.building.whole_proofs import order_broken, prove_access, prove_density
+from velamen.core.building.whole_proofs import DensityProof, order_broken, prove_access, prove_density
 from velamen.core.constructions import colour_of, listed_proofs
 from velamen.core.outputs.density_picture import steps_of
 from velamen.core.proofs.density import CELL, LEAST, Dense, densest, density_limit, density_map
@@ -37,14 +37,16 @@ def proof_context(job: Job, asked: str) -> dict[str, Any]:
     rows = [row for table in tables for row in table["rows"]]
     box, found = box_of(build), _findings(build)
     told = [one.held for every in _told_in_a_line(build).values() for one in every]
-    shown = asked if asked in dict(SHOWN) else _matters_most(build, [*told, *(row["proof"].held for row in rows)])
+    dense = prove_density(build)
+    held = [*told, *(row["proof"].held for row in rows)]
+    shown = asked if asked in dict(SHOWN) else _matters_most(build, held, dense)
     context: dict[str, Any] = {
         "tables": tables,
         "rows": rows,
         "held": sum(row["proof"].held for row in rows),
         "findings": found,
         "errors": any(one["severity"] == "error" for one in found),
-        "held_by": _held_by(build, tables),
+        "held_by": _held_by(build, tables, dense),
         "box": " ".join(f"{one:.2f}" for one in box),
         "cloth": dict(zip(("x", "y", "width", "height"), box, strict=True)),
         "mark_size": max(box[2:]) / 70.0,
@@ -65,13 +67,13 @@ def proof_context(job: Job, asked: str) -> dict[str, Any]:
     return context
 
 
-def _matters_most(build: Build, held: list[bool]) -> str:
+def _matters_most(build: Build, held: list[bool], dense: DensityProof) -> str:
     """Which picture Prove opens on: that of what does not hold, then the job's own proof."""
     if not all(held):
         return "pieces"
     if build.rinse:
         return LACE[0]
-    return "density" if not held or not prove_density(build).held else "pieces"
+    return "density" if not held or not dense.held else "pieces"
 
 
 def _table(proof: Proof, build: Build) -> dict[str, Any]:
@@ -91,9 +93,9 @@ def _told_in_a_line(build: Build) -> dict[str, list[Proved]]:
     return found
 
 
-def _held_by(build: Build, tables: list[dict[str, Any]]) -> list[dict[str, Any]]:
+def _held_by(build: Build, tables: list[dict[str, Any]], dense: DensityProof) -> list[dict[str, Any]]:
     """Every proof in one line: its name, whether it holds, and how far."""
-    stops, wrong, dense = prove_access(build), order_broken(build), prove_density(build)
+    stops, wrong = prove_access(build), order_broken(build)
     reached = sum(one.held for one in stops)
     spots = dense.held and dense.most > dense.limit
     most = f"{dense.most:.1f} per mm² at most, {dense.limit:g} are borne"

@@ -29,6 +29,11 @@ from velamen.web.stages.plans import build_of
 
 ASKED = ("do", "piece", "unit", "by", "onto", "place", "construct", "round", "from")
 
+UNDER_LETTERS = {
+    "lay-name": (grounds.with_name_piece, "Name piece put under"),
+    "lay-panel": (grounds.with_panel, "Panel put under"),
+}
+
 
 @require_POST
 def edit_stack(request: HttpRequest, job_id: int) -> HttpResponse:
@@ -69,7 +74,7 @@ def _edited(document: Job, asked: dict[str, str], ids: list[str], shop: Shop) ->
     do = asked["do"]
     if do in ("move", "move-pass"):
         return _moved(document, asked)
-    if do in ("ground", "name", "panel", "sheer"):
+    if do in ("ground", "lay-sheer", *UNDER_LETTERS):
         return _with_ground(document, asked, ids if asked["round"] == "chosen" else [])
     if do == "course":
         return change(
@@ -116,15 +121,12 @@ def _moved(document: Job, asked: dict[str, str]) -> tuple[Job, str]:
 
 def _with_ground(document: Job, asked: dict[str, str], ids: list[str]) -> tuple[Job, str]:
     """The document with something round the chosen pieces, or round all where none are given."""
-    if asked["do"] == "name":
-        shapes = [one.shape for one in document.pieces if one.shape and (not ids or one.id in ids)]
-        return grounds.with_name_piece(document, shapes), "Name piece put under"
-    if asked["do"] == "panel":
-        shapes = [one.shape for one in document.pieces if one.shape and (not ids or one.id in ids)]
-        return grounds.with_panel(document, shapes), "Panel put under"
-    if asked["do"] == "sheer":
-        chosen = ids or [one.id for one in document.pieces if one.shape]
-        return grounds.with_sheer_over(document, chosen), "Sheer cloth laid over"
+    chosen = [one for one in document.pieces if one.shape and (not ids or one.id in ids)]
+    if asked["do"] in UNDER_LETTERS:
+        edit, label = UNDER_LETTERS[asked["do"]]
+        return edit(document, [one.shape for one in chosen]), label
+    if asked["do"] == "lay-sheer":
+        return grounds.with_sheer_over(document, [one.id for one in chosen]), "Sheer cloth laid over"
     kind = construction(asked["construct"])
     if kind.around is not None and kind.around.motif:
         return grounds.as_motif(document, kind.name, ids), f"{kind.title} made"

@@ -6,7 +6,6 @@ import { drawRulers, measured } from "./rulers.js";
 import { Snap } from "./snap.js";
 
 const SVG = "http://www.w3.org/2000/svg";
-const MARGIN = 14; // mm round the field when fitted
 
 const middleOf = (box) => ({ x: box.x + box.width / 2, y: box.y + box.height / 2 });
 
@@ -48,8 +47,8 @@ export class Board {
   }
 
   fit() {
-    const [width, height] = this.field;
-    this.view = { x: -width / 2 - MARGIN, y: -height / 2 - MARGIN, width: width + 2 * MARGIN, height: height + 2 * MARGIN };
+    const [x, y, width, height] = this.svg.dataset.fitted.split(" ").map(Number);
+    this.view = { x, y, width, height };
     this.show();
     this.mark();
   }
