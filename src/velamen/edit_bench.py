@@ -45,7 +45,7 @@ def main(address: str, password: str) -> int:
     """Prints the middle and the 95th percentile for each kind of edit; exit status 0."""
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(
-            executable_path=shutil.which("chromium"),
+            executable_path=shutil.which("chromium-headless-shell"),
             args=["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-quic"],
         )
         page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=address)

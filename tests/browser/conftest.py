@@ -16,7 +16,7 @@ expect.set_options(timeout=20_000)  # ms; a slow machine may still be painting a
 def chromium():
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(
-            executable_path=shutil.which("chromium"),
+            executable_path=shutil.which("chromium-headless-shell"),
             args=["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-quic"],
         )
         yield browser
