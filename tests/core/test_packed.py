@@ -66,3 +66,23 @@ def test_building_tells_how_far_it_is(buoy_job):
     shares = [share for share, _ in told]
     assert shares == sorted(shares) and shares[-1] <= 1.0
     assert [what for _, what in told][: len(buoy_job.pieces)] == [one.name for one in buoy_job.pieces]
+
+
+class Looks:
+    """Adds to what it is part of while that is gone through, as a page does that draws it."""
+
+    def __init__(self, build, times):
+        self.build, self.times = build, times
+
+    def __reduce__(self):
+        if self.times:
+            self.times -= 1
+            vars(self.build)[f"found {self.times}"] = "meanwhile"
+        return str, ("looked",)
+
+
+def test_a_build_to_which_others_add_meanwhile_is_packed_all_the_same(buoy_job):
+    build = build_job(buoy_job)
+    vars(build)["looks"] = Looks(build, 2)
+    there = vars(opened(packed(build)))
+    assert there["looks"] == "looked" and there["found 0"] == there["found 1"] == "meanwhile"

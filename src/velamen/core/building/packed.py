@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import pickle
+from contextlib import suppress
 from typing import cast
 
 import cloudpickle
@@ -13,10 +14,14 @@ from velamen.core.constructions import constructions
 
 LEVEL = 1
 MOST = 1_000_000_000  # bytes of one build
+TRIES = 20  # at a build to which other threads add
 
 
 def packed(build: Build) -> bytes:
-    """A build as bytes, with all that has been worked out of it."""
+    """A build as bytes, with all that has been worked out of it; threads that look at it may be adding to that."""
+    for _ in range(TRIES - 1):
+        with suppress(RuntimeError):  # something was added while it was gone through
+            return zstandard.ZstdCompressor(level=LEVEL).compress(cloudpickle.dumps(build, protocol=5))
     return zstandard.ZstdCompressor(level=LEVEL).compress(cloudpickle.dumps(build, protocol=5))
 
 
