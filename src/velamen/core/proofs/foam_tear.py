@@ -22,6 +22,7 @@ from velamen.core.stitching.strand import Strand
 CHUNK, SHARED = 60, 2  # needle points of a zigzag taken as one area, and shared with the next
 TOGETHER = 8  # chunks that are kept as one area
 FINE = 0.01  # mm that outlines are simplified by
+THREAD = 0.05  # mm either side of a row that is covered where it is divided and so spans no triangle
 SPECK = 0.05  # mm2 of what is no part of its own
 PIECE = 16  # sides of an outline that are widened as one
 CLOSED = 0.3  # mm of notches between short stitches that are none
@@ -143,6 +144,7 @@ def _stretch(data: bytes) -> Area:
             pieces.append(np.array([whole], dtype=object))
         elif len(part) > 2:
             pieces.append(shapely.polygons(np.stack([part[:-2], part[1:-1], part[2:]], axis=1)))
+            pieces.append(np.array([shapely.buffer(shapely.LineString(part), THREAD, quad_segs=1)], dtype=object))
     return shapely.union_all(shapely.make_valid(np.concatenate(pieces))) if pieces else shapely.MultiPolygon()
 
 

@@ -12,6 +12,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
+import shapely
 
 from velamen.core.arrays import Array
 from velamen.core.geometry.strokes import Strokes
@@ -19,6 +20,7 @@ from velamen.core.geometry.strokes.axis import Axis
 
 SAME = 1e-3  # mm between the middles of a contact and of the end that lies at it
 BESIDE = 1.5  # mm from an end of a stroke, nearer than which one that is entered there is entered at that end
+NEAR_END = 4.0  # half widths of a stroke in which its end is
 MOST_ROOTS = 24  # strokes, the largest, that are tried as the first one
 
 
@@ -194,12 +196,27 @@ def _mark(found: Strokes, axes: list[Axis | None], nth: int, link: int) -> Mark:
 
 
 def end_at(found: Strokes, axis: Axis | None, nth: int, link: int) -> int | None:
-    """The end of a stroke that lies at a contact, None where it only passes it."""
+    """The end of a stroke that lies at a contact, None where it only passes it: its cut may lie beside its end."""
     if axis is None or axis.closed or link not in found.strokes[nth].ends:
         return None
-    middle = found.contacts[link].cut.middle
+    contact = found.contacts[link]
+    middle = contact.cut.middle
     near = [np.inf if end is None else float(np.linalg.norm(end.line.mean(axis=0) - middle)) for end in axis.ends]
-    return int(np.argmin(near)) if min(near) < SAME else None
+    end = int(np.argmin(near))
+    if min(near) >= SAME:
+        return None
+    beside = contact.branch != contact.host and not contact.cut.mitre
+    return None if beside and _beyond(found, axis, nth, middle, end) > BESIDE else end
+
+
+def _beyond(found: Strokes, axis: Axis, nth: int, cut: Array, end: int) -> float:
+    """How far a stroke goes on past the middle of the cut (2,) at its end, mm."""
+    off = axis.way if end == 0 else axis.way[-1] - axis.way
+    here = np.flatnonzero(off <= NEAR_END * float(np.median(axis.half)))
+    at = here[int(np.argmin(np.linalg.norm(axis.place[here] - cut, axis=1)))]
+    past = here[off[here] <= off[at]]
+    inside = past[shapely.contains_xy(found.strokes[nth].region, *axis.place[past].T)]
+    return float(np.ptp(axis.way[inside])) if len(inside) else 0.0
 
 
 def _at(found: Strokes, axis: Axis, nth: int, mark: Mark) -> float:

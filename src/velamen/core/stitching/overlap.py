@@ -9,9 +9,10 @@ from shapely import Polygon
 from velamen.core.geometry.region import Area
 from velamen.core.geometry.strokes import Contact, Strokes
 
-INTO_HOST, INTO_BRANCH, MITRE = 1.0, 0.8, 0.5  # mm that a branch, a host, and either side of a mitre are grown
+INTO_HOST, INTO_BRANCH, MITRE = 1.0, 0.8, 0.4  # mm that a branch, a host, and either side of a mitre are grown
 OF_THIN = 0.8  # of the thinner half width, the most of that
-LEAST, LATER = 0.3, 0.12  # mm: the least of it, and what the later one is grown
+LEAST, LATER = 0.3, 0.05  # mm: the least of it, and what the later one is grown
+SLIVER = 0.03  # mm; what is no wider than twice that between two strokes is none
 NARROWER = 0.12  # mm per side, by which a branch is narrower as it runs on
 
 
@@ -38,7 +39,23 @@ def grown_strokes(found: Strokes, region: Polygon, rank: dict[int, int], halves:
             size = max(min(INTO_HOST if first else INTO_BRANCH, OF_THIN * thin), LEAST)
             more[contact.branch].append(_strip(contact, size if first else LATER, -1.0, NARROWER if first else 0.0))
             more[contact.host].append(_strip(contact, LATER if first else size, 1.0))
-    return [_with(stroke.region, parts, region) for stroke, parts in zip(found.strokes, more, strict=True)]
+    own = [stroke.region for stroke in found.strokes]
+    return [_with(mine, part, region) for mine, part in zip(own, _single(own, more, rank), strict=True)]
+
+
+def _single(own: list[Polygon], more: list[list[Area]], rank: dict[int, int]) -> list[Area]:
+    """What strokes are grown by, each place of another's by one of them: a third layer of thread would be a lump.
+
+    What is sewn first keeps its own.
+    """
+    grown = [shapely.union_all(parts) for parts in more]
+    taken: Area = Polygon()
+    for nth in sorted(range(len(own)), key=lambda nth: rank.get(nth, 0)):
+        other = shapely.difference(taken, own[nth])
+        thick = shapely.buffer(shapely.buffer(other, -SLIVER), 1.5 * SLIVER, join_style="mitre")
+        grown[nth] = shapely.difference(grown[nth], thick)
+        taken = shapely.union(taken, shapely.difference(grown[nth], own[nth]))
+    return grown
 
 
 def _strip(contact: Contact, size: float, sign: float, narrower: float = 0.0) -> Polygon:
@@ -52,10 +69,10 @@ def _strip(contact: Contact, size: float, sign: float, narrower: float = 0.0) ->
     return Polygon(np.concatenate([ends - 0.02 * inward, (ends + size * inward)[::-1]]))
 
 
-def _with(own: Polygon, parts: list[Area], region: Polygon) -> Polygon:
-    if not parts:
+def _with(own: Polygon, more: Area, region: Polygon) -> Polygon:
+    if more.is_empty:
         return own
-    whole = shapely.intersection(shapely.union_all([own, *parts]), region)
+    whole = shapely.intersection(shapely.union(own, more), region)
     kept = [part for part in shapely.get_parts(whole) if part.geom_type == "Polygon"]
     return max(kept, key=lambda part: float(part.area)) if kept else own
 
