@@ -29,6 +29,11 @@ def along(ends, step):
 
 def density(region, ends, cell, over):
     """mm of thread per mm² inside a region, in cells of some mm averaged over so many either way; for cells inside."""
+    return density_at(region, ends, cell, over)[0]
+
+
+def density_at(region, ends, cell, over):
+    """The same, and the middles of those cells: (n, 2)."""
     left, top, right, bottom = region.buffer(1).bounds
     wide, high = int((right - left) / cell) + 1, int((bottom - top) / cell) + 1
     spot, _, length = along(ends, 0.05)
@@ -39,7 +44,8 @@ def density(region, ends, cell, over):
     inside = shapely.contains_xy(region, xs, ys).astype(float)
     part = uniform_filter(inside, over)
     known = (inside > 0) & (part > 0.3)
-    return (uniform_filter(thread, over) / cell**2 / np.maximum(part, 1e-9))[known]
+    found = uniform_filter(thread, over) / cell**2 / np.maximum(part, 1e-9)
+    return found[known], np.stack([xs[known], ys[known]], axis=1)
 
 
 def off_thread(spots, *lines):

@@ -176,7 +176,7 @@ def _widened(rails: Rails, pull: float) -> Rails:
 
 
 def _patches(region: Polygon, plan: Plan, lanes: dict[int, Lane | Polygon], sewing: Sewing) -> list[Strand]:
-    """Small fills of what no lane covers, sewn first."""
+    """Small fills of what no lane covers, as close as satin, sewn first and left where a lane comes over them."""
     covered = [np.array([lane for lane in lanes.values() if isinstance(lane, Polygon)], dtype=object)]
     rows = [lane for lane in lanes.values() if isinstance(lane, Lane)]
     for lane in rows:
@@ -190,7 +190,9 @@ def _patches(region: Polygon, plan: Plan, lanes: dict[int, Lane | Polygon], sewi
     for part in shapely.get_parts(shapely.intersection(bare, region)):
         if part.geom_type == "Polygon" and part.area > PATCH and rows:
             angle = _angle_near(rows, part)
-            sewn += fill(part, sewing.role, FillSewing(angle, sewing.spacing, PATCH_LENGTH, pull=sewing.pull))
+            close = FillSewing(angle, max(sewing.spacing / 2, 0.2), PATCH_LENGTH, pull=sewing.pull, covers=True)
+            x, y = shapely.get_coordinates(shapely.centroid(shapely.intersection(part, area)))[0]
+            sewn += fill(part, sewing.role, close, end=(float(x), float(y)))
     return sewn
 
 

@@ -28,7 +28,7 @@ from velamen.core.stitching.strand import Strand, join, long_enough, strand, tie
 ENDS = (("flat", "flat"), ("pointed", "pointed"), ("capped", "capped"))
 CROWDED = 1.0  # mm below which penetrations of an underlay zigzag are pulled back
 NARROW = 1.6  # mm; a narrower lane gets no underlay but its middle run
-OVERLAP, SEAM = 0.6, 0.2  # mm by which a ring overlaps, and the halves of a lane entered in its middle
+OVERLAP, SEAM = 0.4, 0.2  # mm by which a ring overlaps, and the halves of a lane entered in its middle
 SHORT_OF_END = 0.6  # mm that underlay keeps from the ends of a lane
 CAP_LEAST = 1.0  # mm of width that gets a cap
 HUB_LENGTH, HUB_ANGLE = 4.0, np.radians(30.0)  # stitch and rows of a hub's fill
