@@ -24,7 +24,7 @@ TOGETHER = 8  # chunks that are kept as one area
 FINE = 0.01  # mm that outlines are simplified by
 THREAD = 0.05  # mm either side of a row that is covered where it is divided and so spans no triangle
 SPECK = 0.05  # mm2 of what is no part of its own
-PIECE = 16  # sides of an outline that are widened as one
+MANY, PIECE = 1000, 16  # places of an outline that is widened in pieces, and sides of each
 CLOSED = 0.3  # mm of notches between short stitches that are none
 NEAR = 0.3  # mm from the edge within which a needle point cuts it
 CUT, GRID = 1.0, 0.1  # mm between needle points that tear, and what a machine's grid may add
@@ -125,6 +125,8 @@ def _widened(area: Area, by: float) -> Area:
 
     A buffer of the whole takes ten times as long on these, and fills bays and holes of 20 mm2 that are none.
     """
+    if shapely.get_num_coordinates(area) < MANY:
+        return shapely.buffer(area, by, quad_segs=4)
     rings = [shapely.get_coordinates(ring) for ring in shapely.get_rings(shapely.get_parts(area))]
     lines = [
         shapely.LineString(ring[low : low + PIECE + 1]) for ring in rings for low in range(0, len(ring) - 1, PIECE)
