@@ -62,6 +62,26 @@ def test_thread_lies_evenly_in_letters(typeface, height, text):
     assert np.concatenate(whole).mean() >= GOOD
 
 
+@pytest.mark.parametrize(
+    ("typeface", "height", "letter"),
+    [
+        ("graduate", 15, "a"),
+        ("graduate", 40, "P"),
+        ("rubik", 40, "8"),
+        ("merriweather", 8, "8"),
+        ("pacifico", 8, "u"),
+    ],
+)
+def test_a_thread_is_tied_at_both_ends_however_its_first_stitches_turn(typeface, height, letter):
+    for region in regions(letter, typeface, height):
+        for strand in columns(region, Sewing("column", 0.4, 0.2, 0.2, underlay="edge_run")):
+            tied = strand.role == CODE["tie"]
+            assert tied[1:4].sum() >= 2 and tied[-3:].all()
+            for ends in (strand.xy[:4], strand.xy[-4:]):
+                step = np.linalg.norm(np.diff(ends, axis=0), axis=1)
+                assert step.min() >= 0.3 and np.sort(step)[1] <= 0.51
+
+
 def test_serifs_are_part_of_a_stem_or_a_stroke_across_it_all_alike():
     for height, strokes in ((15, 3), (40, 7)):
         (letter,) = regions("H", "merriweather", height)

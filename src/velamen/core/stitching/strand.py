@@ -74,12 +74,29 @@ def short_enough(part: Strand, longest: float = LONGEST) -> Strand:
 def tie(line: Array) -> Strand:
     """Tie stitches to and fro along the first half millimetre of a line.
 
-    line: (n, 2), its first point being where the sewing starts or ends.
+    line: (n, 2), its first point being where the sewing starts or ends. Where that turns back at once and comes too
+    near its beginning, they go on to where it is half a millimetre away.
     """
     way = arc_lengths(line)
     far = np.array([np.interp(TIE, way, line[:, 0]), np.interp(TIE, way, line[:, 1])])
+    if np.linalg.norm(far - line[0]) < 1.1 * DROP:
+        far = _off(line, TIE)
     places = np.stack([line[0], far])[np.arange(TIES + 1) % 2]
     return Strand(places, np.full(TIES + 1, CODE["tie"], dtype=np.uint8))
+
+
+def _off(line: Array, least: float) -> Array:
+    """Where a line first is some mm from its beginning; its farthest place if it never is."""
+    way = np.linalg.norm(line - line[0], axis=1)
+    beyond = np.flatnonzero(way >= least)
+    if not len(beyond):
+        return np.asarray(line[int(np.argmax(way))])
+    before, after = line[beyond[0] - 1] - line[0], line[beyond[0]] - line[0]
+    step = after - before
+    # where the stitch between the two leaves the circle of that radius
+    slow, fall, rest = step @ step, before @ step, before @ before - least * least
+    share = (-fall + np.sqrt(max(fall * fall - slow * rest, 0.0))) / slow
+    return np.asarray(line[0] + before + share * step)
 
 
 def tied(part: Strand, first: Array | None = None, last: Array | None = None) -> Strand:
