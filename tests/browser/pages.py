@@ -46,6 +46,28 @@ def until(page, script, argument=None, seconds=20.0):
         page.wait_for_timeout(50)
 
 
+CLOTH = "document.getElementById('cloth').toDataURL()"
+
+
+def comes(page, script, holds, seconds=20.0):
+    """What a script gives once something holds of it, or after all that time: a slow machine may still be painting."""
+    last = time.monotonic() + seconds
+    while not holds(found := page.evaluate(script)) and time.monotonic() < last:
+        page.wait_for_timeout(50)
+    return found
+
+
+def settled(page, script=CLOTH, still=0.5):
+    """What a script gives once it has given the same for some seconds."""
+    seen, since = None, time.monotonic()
+    while time.monotonic() - since < still:
+        found = page.evaluate(script)
+        if found != seen:
+            seen, since = found, time.monotonic()
+        page.wait_for_timeout(50)
+    return seen
+
+
 @contextmanager
 def edited(page):
     """An edit of the shapes done inside, and the page as it is after the answer was put in."""

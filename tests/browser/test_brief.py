@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from browser.pages import drawn, stitches, to_stage, undone, violations
+from browser.pages import comes, drawn, stitches, to_stage, undone, violations
 from velamen.core.job.document import change
 from velamen.web.jobs import history
 
@@ -107,8 +107,8 @@ def test_section_follows_the_needle_and_can_be_placed(page, job):
     page.keyboard.press("End")
     page.keyboard.press("Alt+ArrowLeft")
     page.keyboard.press(".")
-    page.wait_for_timeout(300)
-    assert section.evaluate("canvas => canvas.toDataURL()") != before
+    drawing = "document.getElementById('%s').toDataURL()" % section.get_attribute("id")
+    assert comes(page, drawing, lambda now: now != before) != before
     box = page.locator("#cloth").bounding_box()
     with page.expect_response(re.compile("section.json")) as asked:
         page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)

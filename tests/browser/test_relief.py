@@ -7,7 +7,7 @@ import pytest
 from PIL import Image
 from shapely import Point, box
 
-from browser.pages import drawn, until
+from browser.pages import CLOTH, comes, drawn, settled, until
 from core.jobs import job_of
 from velamen.core.building.build import build_job
 from velamen.core.edits.stack.grounds import as_motif, with_ground
@@ -81,17 +81,7 @@ def test_the_cloth_looks_as_before_once_the_view_comes_back(page, shop, maren):
     job = history.create(shop, maren, JOBS["cloths on fleece"]())
     page.goto(f"/jobs/{job.pk}/build/")
     drawn(page)
-    settled = """async () => {
-        const frame = () => new Promise((done) => requestAnimationFrame(done)), canvas = document.getElementById('cloth');
-        for (let still = 0, last = ''; still < 20; ) {
-            await frame();
-            const now = canvas.toDataURL();
-            still = now === last ? still + 1 : 0;
-            last = now;
-        }
-        return canvas.toDataURL();
-    }"""
-    before = page.evaluate(settled)
+    before = settled(page, still=1.0)
     page.locator("#cloth").focus()
     for key in ("+", "+", "+", "Home", "PageDown", "PageDown", "End", "-", "l", "l", "l"):
         page.keyboard.press(key)
@@ -101,10 +91,10 @@ def test_the_cloth_looks_as_before_once_the_view_comes_back(page, shop, maren):
     for nth in range(12):
         page.mouse.move(box["x"] + 200 + 14 * nth, box["y"] + 200 + 9 * nth)
     page.mouse.up()
-    moved = page.evaluate(settled)
-    assert moved != before
+    assert comes(page, CLOTH, lambda now: now != before) != before
+    settled(page)
     page.keyboard.press("f")
-    assert page.evaluate(settled) == before
+    assert comes(page, CLOTH, lambda now: now == before) == before
 
 
 def test_light_falls_on_the_cloth_and_goes_with_what_is_sewn_and_hidden(page, shop, maren):
@@ -129,8 +119,11 @@ def test_light_falls_on_the_cloth_and_goes_with_what_is_sewn_and_hidden(page, sh
     script = """() => { const worker = performance.getEntriesByType('resource').some((one) => one.name.includes('relief_worker'));
                         return worker; }"""
     until(page, script)
-    page.wait_for_timeout(800)
-    inside = [shade(side * 9.0, side * 9.0) for side in (-1, 1)]
+    for _ in range(200):  # the light comes once the worker has done
+        inside = [shade(side * 9.0, side * 9.0) for side in (-1, 1)]
+        if inside[0] > inside[1] + 3:
+            break
+        page.wait_for_timeout(100)
     assert inside[0] > inside[1] + 3  # raised: lit at the upper left, in shade at the lower right
     assert page.faults == []
 
@@ -152,7 +145,7 @@ def test_a_pale_fill_is_even_from_afar_wherever_it_lies(page, shop, maren):
             page.mouse.down()
             page.mouse.move(cloth["x"] + 303, cloth["y"] + 301 + nth)
             page.mouse.up()
-            page.wait_for_timeout(300)
+            settled(page, still=0.3)
             shot = page.screenshot(clip={**middle, "width": 60, "height": 60})
             tone = np.asarray(Image.open(io.BytesIO(shot)).convert("L"), dtype=float)
             assert tone.reshape(6, 10, 6, 10).mean(axis=(1, 3)).std() < 2.0  # no bands of light and dark

@@ -6,7 +6,7 @@ import shapely
 from playwright.sync_api import expect
 from shapely import box
 
-from browser.pages import drawn, stitches, until, violations
+from browser.pages import CLOTH, comes, drawn, settled, stitches, until, violations
 from core.jobs import done_of, job_of
 from velamen.core.job.document import change
 from velamen.web.jobs import history
@@ -90,16 +90,12 @@ def test_pieces_are_hidden_and_shown_alone(page, shop, maren):
     job = blanket(shop, maren)
     page.goto(f"/jobs/{job.pk}/build/")
     drawn(page)
-    page.wait_for_timeout(300)
-    picture = "document.getElementById('cloth').toDataURL()"
-    whole = page.evaluate(picture)
+    whole = settled(page)
     page.get_by_role("button", name="Show Keel alone").click()
     expect(page.get_by_role("button", name="Show Keel alone")).to_have_attribute("aria-pressed", "true")
-    page.wait_for_timeout(200)
-    assert page.evaluate(picture) != whole
+    assert comes(page, CLOTH, lambda now: now != whole) != whole
     page.get_by_role("button", name="Show Keel alone").click()
-    page.wait_for_timeout(200)
-    assert page.evaluate(picture) == whole
+    assert comes(page, CLOTH, lambda now: now == whole) == whole
     assert page.faults == []
 
 
@@ -111,7 +107,7 @@ def test_stops_are_shared_and_the_run_sheet_is_fetched(page, shop, maren):
     page.get_by_role("button", name="Share stops").click()
     expect(page.locator("#sum")).to_contain_text("4 stops")
     drawn(page)
-    page.wait_for_timeout(300)
+    settled(page)
     for x in (-40, 20):  # both cloths laid at one stop are there, on the pale fleece
         red, green, _ = colour_at(page, x, -14)
         assert red > green + 60, (x, red, green)

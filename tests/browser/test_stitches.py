@@ -2,10 +2,8 @@
 
 from playwright.sync_api import expect
 
-from browser.pages import drawn, stitches, undone, until, violations
+from browser.pages import CLOTH, comes, drawn, settled, stitches, undone, until, violations
 from velamen.core.constructions import constructions
-
-PICTURE = "document.getElementById('cloth').toDataURL()"
 
 
 def test_a_stitch_is_chosen_by_its_picture_and_shows_at_once(page, job):
@@ -40,10 +38,8 @@ def test_the_looks_differ_and_go_round_by_key(page, job):
     seen = {}
     for look in ("cloth", "thread", "needle"):
         expect(page.locator(f'[data-look="{look}"]')).to_have_attribute("aria-pressed", "true")
-        page.wait_for_timeout(150)
-        seen[look] = page.evaluate(PICTURE)
+        seen[look] = settled(page)
         page.keyboard.press("l")
     expect(page.locator('[data-look="cloth"]')).to_have_attribute("aria-pressed", "true")
-    page.wait_for_timeout(150)
-    assert len(set(seen.values())) == 3 and page.evaluate(PICTURE) == seen["cloth"]
+    assert len(set(seen.values())) == 3 and comes(page, CLOTH, lambda now: now == seen["cloth"]) == seen["cloth"]
     assert page.faults == []
