@@ -107,7 +107,7 @@ def test_section_follows_the_needle_and_can_be_placed(page, job):
     page.keyboard.press("End")
     page.keyboard.press("Alt+ArrowLeft")
     page.keyboard.press(".")
-    drawing = "document.getElementById('%s').toDataURL()" % section.get_attribute("id")
+    drawing = "document.getElementById('section').toDataURL()"
     assert comes(page, drawing, lambda now: now != before) != before
     box = page.locator("#cloth").bounding_box()
     with page.expect_response(re.compile("section.json")) as asked:
