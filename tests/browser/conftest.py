@@ -6,10 +6,12 @@ import shutil
 import pytest
 from playwright.sync_api import expect, sync_playwright
 
+from browser.pages import PATIENCE
+
 # Playwright keeps an event loop; the database is only reached from the server's threads.
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 
-expect.set_options(timeout=20_000)  # ms; a slow machine may still be painting after the usual 5 s
+expect.set_options(timeout=1000 * PATIENCE)
 
 
 @pytest.fixture(scope="session")
@@ -29,6 +31,7 @@ def visits(chromium, live_server):
     context = chromium.new_context(
         viewport={"width": 1280, "height": 800}, base_url=live_server.url, reduced_motion="reduce"
     )
+    context.set_default_timeout(1000 * PATIENCE)
     yield context
     context.close()
 

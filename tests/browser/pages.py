@@ -7,6 +7,8 @@ from pathlib import Path
 
 from playwright.sync_api import expect
 
+# Seconds after which what was waited for will not come; busy machines have been seen to stand still for half a minute.
+PATIENCE = 90.0
 AXE = Path(__file__).resolve().parents[1] / "vendor" / "axe.min.js"
 
 
@@ -38,7 +40,7 @@ def violations(page):
     return [(one["id"], one["nodes"][0]["html"][:160]) for one in result["violations"]]
 
 
-def until(page, script, argument=None, seconds=20.0):
+def until(page, script, argument=None, seconds=PATIENCE):
     """Waits until a script holds, asked again and again, since the policy forbids the browser to evaluate on its own."""
     last = time.monotonic() + seconds
     while not page.evaluate(script, argument):
@@ -49,7 +51,7 @@ def until(page, script, argument=None, seconds=20.0):
 CLOTH = "document.getElementById('cloth').toDataURL()"
 
 
-def comes(page, script, holds, seconds=20.0):
+def comes(page, script, holds, seconds=PATIENCE):
     """What a script gives once something holds of it, or after all that time: a slow machine may still be painting."""
     last = time.monotonic() + seconds
     while not holds(found := page.evaluate(script)) and time.monotonic() < last:

@@ -25,8 +25,8 @@ def test_from_a_traced_picture_to_lace_that_holds(page, tmp_path):
     page.get_by_label("Artwork").set_input_files(tmp_path / "shell.png")
     page.get_by_role("button", name="Begin").click()
     take = page.locator("#take")
-    expect(take).to_have_text(re.compile(r"Bring in \d+ shape"), timeout=20_000)
-    expect(take).to_be_enabled(timeout=20_000)
+    expect(take).to_have_text(re.compile(r"Bring in \d+ shape"))
+    expect(take).to_be_enabled()
     take.click()
     expect(page.locator("#shapes path")).not_to_have_count(0)
 

@@ -12,6 +12,8 @@ from velamen.web.stages import plans
 from velamen.web.work import outside
 from web import outside_tasks as own
 
+FOREVER = 600.0  # seconds
+
 
 def fill(page, **fields):
     for name, value in fields.items():
@@ -97,8 +99,9 @@ def endless(settings, monkeypatch):
     def begin():
         monkeypatch.setattr(plans, "_kept", lambda *_: None)  # nor are there any from before
         monkeypatch.setattr(plans, "is_little", lambda *_: False)
+        monkeypatch.setattr(outside, "SECONDS", FOREVER)
         monkeypatch.setattr(
-            plans, "outside", lambda what, task, *args, once="": whole(what, own.slow, 50.0, once=once)
+            plans, "outside", lambda what, task, *args, once="": whole(what, own.slow, FOREVER, once=once)
         )
         settings.WORK_OUTSIDE = True
         plans._builds.clear()
