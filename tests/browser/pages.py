@@ -51,10 +51,11 @@ def until(page, script, argument=None, seconds=PATIENCE):
 CLOTH = "document.getElementById('cloth').toDataURL()"
 
 
-def comes(page, script, holds, seconds=PATIENCE):
-    """What a script gives once something holds of it, or after all that time: a slow machine may still be painting."""
+def comes(page, asked, holds, seconds=PATIENCE):
+    """What a script or a function gives once something holds of it, or after all that time: a slow machine may still
+    be painting."""
     last = time.monotonic() + seconds
-    while not holds(found := page.evaluate(script)) and time.monotonic() < last:
+    while not holds(found := asked() if callable(asked) else page.evaluate(asked)) and time.monotonic() < last:
         page.wait_for_timeout(50)
     return found
 

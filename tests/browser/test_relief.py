@@ -119,12 +119,11 @@ def test_light_falls_on_the_cloth_and_goes_with_what_is_sewn_and_hidden(page, sh
     script = """() => { const worker = performance.getEntriesByType('resource').some((one) => one.name.includes('relief_worker'));
                         return worker; }"""
     until(page, script)
-    for _ in range(200):  # the light comes once the worker has done
-        inside = [shade(side * 9.0, side * 9.0) for side in (-1, 1)]
-        if inside[0] > inside[1] + 3:
-            break
-        page.wait_for_timeout(100)
-    assert inside[0] > inside[1] + 3  # raised: lit at the upper left, in shade at the lower right
+
+    def raised(inside):
+        return inside[0] > inside[1] + 3  # lit at the upper left, in shade at the lower right
+
+    assert raised(comes(page, lambda: [shade(side * 9.0, side * 9.0) for side in (-1, 1)], raised))
     assert page.faults == []
 
 

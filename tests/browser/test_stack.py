@@ -217,13 +217,13 @@ def test_where_sewing_begins_and_ends_is_placed_on_the_cloth(page, shop, maren):
 
 
 def saved(page, job, holds):
-    """Pieces of the job as it is saved, once something holds of them, or after ten seconds."""
-    for _ in range(100):
+    """Pieces of the job as it is saved, once something holds of them."""
+
+    def pieces():
         job.refresh_from_db()
-        if holds(job.head.read().pieces):
-            break
-        page.wait_for_timeout(100)
-    return job.head.read().pieces
+        return job.head.read().pieces
+
+    return comes(page, pieces, holds)
 
 
 def box_of(job, nth):

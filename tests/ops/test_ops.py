@@ -121,3 +121,21 @@ def test_missing_packages_are_named_to_people_who_cannot_install_them(monkeypatc
     with pytest.raises(SetupError, match="apt-get install sailcloth-dev"):
         install._debian(("core",))
     install._debian(("web", "test"))  # all there: nothing is said and nothing installed
+
+
+@pytest.mark.parametrize(("fails", "asked"), [((), ["pip", "uv"]), (("uv",), ["pip", "uv", "pip"])])
+def test_requirements_are_installed_by_pip_where_the_fast_installer_cannot(monkeypatch, tmp_path, fails, asked):
+    called = []
+
+    def fault(command):
+        called.append(command[2])
+        return "no such place" if command[2] in fails else ""
+
+    monkeypatch.setattr(install, "VENV", tmp_path)
+    monkeypatch.setattr(install, "_fault", fault)
+    install._requirements(["core"])
+    assert called == asked and install._stands("core") and not install._stands("web")
+    monkeypatch.setattr(install, "_fault", lambda _: "the registry is away")
+    with pytest.raises(SetupError, match="the registry is away"):
+        install._requirements(["web"])
+    assert not install._stands("web")

@@ -113,8 +113,8 @@ def _requirements(groups: list[str]) -> None:
     asked: list[str | Path] = [part for group in groups for part in ("-r", _wanted(group))]
     pip: list[str | Path] = [PYTHON, "-m", "pip", "install", "-q", "--disable-pip-version-check"]
     uv: list[str | Path] = [PYTHON, "-m", "uv", "pip", "install", "-q", "--compile-bytecode", "--python", PYTHON]
-    fault = _fault([*pip, "-r", _wanted("installer")]) or _fault([*uv, *asked])
-    if fault and (fault := _fault([*pip, *asked])):
+    quick = not _fault([*pip, "-r", _wanted("installer")]) and not _fault([*uv, *asked])
+    if not quick and (fault := _fault([*pip, *asked])):
         raise SetupError("Python packages could not be installed:\n" + fault[-2000:])
     for group in groups:
         shutil.copyfile(_wanted(group), _stamp(group))

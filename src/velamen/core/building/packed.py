@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import pickle
-from contextlib import suppress
 from typing import cast
 
 import cloudpickle
@@ -19,10 +18,16 @@ TRIES = 20  # at a build to which other threads add
 
 def packed(build: Build) -> bytes:
     """A build as bytes, with all that has been worked out of it; threads that look at it may be adding to that."""
-    for _ in range(TRIES - 1):
-        with suppress(RuntimeError):  # something was added while it was gone through
-            return zstandard.ZstdCompressor(level=LEVEL).compress(cloudpickle.dumps(build, protocol=5))
-    return zstandard.ZstdCompressor(level=LEVEL).compress(cloudpickle.dumps(build, protocol=5))
+    left = TRIES
+    while True:
+        try:
+            plain = cloudpickle.dumps(build, protocol=5)
+            break
+        except RuntimeError:  # something was added while it was gone through
+            left -= 1
+            if not left:
+                raise
+    return zstandard.ZstdCompressor(level=LEVEL).compress(plain)
 
 
 def opened(data: bytes) -> Build:

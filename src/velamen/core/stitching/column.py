@@ -21,7 +21,7 @@ from velamen.core.geometry.strokes.axis import Axis, CutEnd, across, axis_of
 from velamen.core.memo import kept
 from velamen.core.stitching.column_order import Order, order_of
 from velamen.core.stitching.column_thread import ColumnThread, Sewing
-from velamen.core.stitching.fill import FillSewing, fill, linked
+from velamen.core.stitching.fill import COVERS, FillSewing, fill, linked
 from velamen.core.stitching.lanes import Lane, lane_of, middle
 from velamen.core.stitching.overlap import grown_strokes, own_overlaps
 from velamen.core.stitching.strand import Strand
@@ -29,6 +29,7 @@ from velamen.core.stitching.strand import Strand
 GRID = 6  # digits of mm that count
 PATCH = 0.3  # mm; a spot wider than that which no lane covers gets rows of its own
 PATCH_LENGTH = 4.0  # mm
+PATCH_CLOSEST = 0.2  # mm between its rows, which lie half as far apart as the satin's, but no closer
 WIDE = 7.5  # mm of half width above which a stroke is one for a fill
 
 
@@ -186,13 +187,15 @@ def _patches(region: Polygon, plan: Plan, lanes: dict[int, Lane | Polygon], sewi
         covered.append(shapely.convex_hull(shapely.multipoints(corners)))
     area = shapely.union_all(np.concatenate(covered))
     bare = shapely.buffer(shapely.buffer(shapely.difference(region, area), -PATCH / 2), PATCH)
+    spacing = max(sewing.spacing / 2, PATCH_CLOSEST)
     sewn: list[Strand] = []
     for part in shapely.get_parts(shapely.intersection(bare, region)):
         if part.geom_type == "Polygon" and part.area > PATCH and rows:
             angle = _angle_near(rows, part)
-            close = FillSewing(angle, max(sewing.spacing / 2, 0.2), PATCH_LENGTH, pull=sewing.pull, covers=True)
-            x, y = shapely.get_coordinates(shapely.centroid(shapely.intersection(part, area)))[0]
-            sewn += fill(part, sewing.role, close, end=(float(x), float(y)))
+            close = FillSewing(angle, spacing, PATCH_LENGTH, pull=sewing.pull, covers=spacing <= COVERS)
+            over = shapely.intersection(part, area)  # nothing where only a thin neck leads to the lanes
+            gate = part.centroid if over.is_empty else over.centroid
+            sewn += fill(part, sewing.role, close, end=(gate.x, gate.y))
     return sewn
 
 

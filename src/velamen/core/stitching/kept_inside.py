@@ -14,11 +14,10 @@ from velamen.core.geometry.region import grown, ready
 from velamen.core.stitching import travel
 from velamen.core.stitching.roles import CODE
 from velamen.core.stitching.run import run_along
-from velamen.core.stitching.strand import DROP, Strand
+from velamen.core.stitching.strand import DROP, LONGEST, Strand
 
 ROOM = 0.1  # mm beside the pull that a stitch may leave the region
 LOOKED_AT = np.array([0.25, 0.5, 0.75])  # shares of a stitch at which it is told whether it lies inside
-LONG = 12.1  # mm; a longer one is a link, which may cross much between those
 OUTSIDE, SEEN = 0.3, 0.05  # mm of a stitch, and of a run between rows, that may lie outside
 
 
@@ -28,7 +27,7 @@ def kept_inside(sewn: Strand, region: Polygon, pull: float) -> Strand:
     step = sewn.xy[1:] - sewn.xy[:-1]
     spots = sewn.xy[:-1, None] + LOOKED_AT[:, None] * step[:, None]
     inside = shapely.contains_xy(room, spots[..., 0], spots[..., 1]).all(axis=1)
-    doubtful = np.flatnonzero(~inside | (np.linalg.norm(step, axis=1) > LONG))
+    doubtful = np.flatnonzero(~inside | (np.linalg.norm(step, axis=1) > LONGEST))  # a link may cross much between
     if len(doubtful) == 0:
         return sewn
     lines = shapely.linestrings(np.stack([sewn.xy[doubtful], sewn.xy[doubtful + 1]], axis=1))

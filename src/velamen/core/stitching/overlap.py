@@ -50,7 +50,7 @@ def _single(own: list[Polygon], more: list[list[Area]], rank: dict[int, int]) ->
     """
     grown = [shapely.union_all(parts) for parts in more]
     taken: Area = Polygon()
-    for nth in sorted(range(len(own)), key=lambda nth: rank.get(nth, 0)):
+    for nth in sorted(range(len(own)), key=rank.__getitem__):
         other = shapely.difference(taken, own[nth])
         thick = shapely.buffer(shapely.buffer(other, -SLIVER), 1.5 * SLIVER, join_style="mitre")
         grown[nth] = shapely.difference(grown[nth], thick)
