@@ -93,8 +93,9 @@ def test_who_looks_finds_edits_switched_off(page, job, shop):
 
 @pytest.fixture
 def endless(settings, monkeypatch):
-    """Once it is called, builds never come to an end by themselves."""
+    """Once it is called, builds never come to an end by themselves; nothing is left of them for the next test."""
     whole = outside.outside
+    monkeypatch.setattr(outside, "_not_again", {})
 
     def begin():
         monkeypatch.setattr(plans, "_kept", lambda *_: None)  # nor are there any from before
@@ -106,12 +107,16 @@ def endless(settings, monkeypatch):
         settings.WORK_OUTSIDE = True
         plans._builds.clear()
 
-    return begin
+    yield begin
+    for work in list(outside._works.values()):
+        work.end()
+        assert work.answer.exception(timeout=FOREVER)
 
 
 def test_what_takes_long_says_how_far_it_is_and_is_ended(page, job, endless):
     page.goto(f"/jobs/{job.pk}/build/")
     drawn(page)
+    page.wait_for_load_state("networkidle")  # nothing of the job as it was is on its way
     endless()
     page.locator("#v-cover_width").fill("4")
     page.locator("#v-cover_width").press("Enter")
