@@ -63,7 +63,7 @@ class FoamEdge:
 def prove_foam_tear(strands: Sequence[Strand], roles: Sequence[str], runs: Sequence[str] = ()) -> FoamTear:
     """The proof of one piece. roles: of the zigzags that cut the foam; runs: of runs that perforate it."""
     edge = foam_edge(strands, roles, runs)
-    return FoamTear(edge.uncut, _over(strands, [CODE[role] for role in roles], edge.covered), edge.length)
+    return FoamTear(edge.uncut, _over(strands, roles, edge.covered), edge.length)
 
 
 def prove_perforated(area: Area, strands: Sequence[Strand], runs: Sequence[str]) -> FoamTear:
@@ -75,7 +75,7 @@ def prove_perforated(area: Area, strands: Sequence[Strand], runs: Sequence[str])
 
 def foam_edge(strands: Sequence[Strand], roles: Sequence[str], runs: Sequence[str] = ()) -> FoamEdge:
     """Which stretches of foam edge zigzags of some roles, and runs of others, leave uncut."""
-    zigzags = [run for strand in strands for run in _runs(strand, [CODE[role] for role in roles])]
+    zigzags = _zigzags(strands, roles)
     area = _covered(zigzags)
     return _edge(area, np.concatenate([*zigzags, *_points(strands, runs)]) if zigzags else np.zeros((0, 2)))
 
@@ -93,13 +93,14 @@ def _longest_first(stretches: Sequence[Spot]) -> tuple[Spot, ...]:
     return tuple(sorted(stretches, key=lambda one: -one.length))
 
 
-def _runs(strand: Strand, codes: Sequence[int]) -> list[Array]:
-    """Needle points (n, 2) of the stretches of a strand sewn in some roles."""
-    mine = np.isin(strand.role, codes)
-    edge = np.flatnonzero(np.diff(np.concatenate([[False], mine, [False]]).astype(np.int8)))
-    return [
-        strand.xy[max(low - 1, 0) : high] for low, high in zip(edge[::2], edge[1::2], strict=True) if high - low > 2
-    ]
+def _zigzags(strands: Sequence[Strand], roles: Sequence[str]) -> list[Array]:
+    """Needle points (n, 2) of the stretches of strands sewn in some roles; what leads into one is no row of it."""
+    codes, found = [CODE[role] for role in roles], []
+    for one in strands:
+        mine = np.isin(one.role, codes)
+        edge = np.flatnonzero(np.diff(np.concatenate([[False], mine, [False]]).astype(np.int8)))
+        found += [one.xy[low:high] for low, high in zip(edge[::2], edge[1::2], strict=True) if high - low > 2]
+    return found
 
 
 def _points(strands: Sequence[Strand], runs: Sequence[str]) -> list[Array]:
@@ -150,14 +151,16 @@ def _stretch(data: bytes) -> Area:
     return shapely.union_all(shapely.make_valid(np.concatenate(pieces))) if pieces else shapely.MultiPolygon()
 
 
-def _over(strands: Sequence[Strand], codes: Sequence[int], covered: Area) -> tuple[Spot, ...]:
+def _over(strands: Sequence[Strand], roles: Sequence[str], covered: Area) -> tuple[Spot, ...]:
     """Thread between and beside the zigzags that lies over foam, joined where it goes on."""
+    codes = [CODE[role] for role in roles]
     runs = [
         np.stack([one.xy[:-1], one.xy[1:]], axis=1)[~(np.isin(one.role[1:], codes) & np.isin(one.role[:-1], codes))]
         for one in strands
     ]
     lines = shapely.linestrings(np.concatenate(runs)) if runs else []
     bare = shapely.difference(lines, shapely.buffer(covered, RIM))
+    bare = _beside_rows(bare[~shapely.is_empty(bare)], _zigzags(strands, roles))
     parts = shapely.get_parts(shapely.line_merge(shapely.union_all(bare)))
     found = []
     for part in parts[shapely.length(parts) > SEEN]:
@@ -165,6 +168,15 @@ def _over(strands: Sequence[Strand], codes: Sequence[int], covered: Area) -> tup
         middle = part.interpolate(0.5, normalized=True)
         found.append(Spot(round(middle.x, 2), round(middle.y, 2), round(part.length, 2), tuple(line)))
     return _longest_first(found)
+
+
+def _beside_rows(lines: Array, zigzags: Sequence[Array]) -> Array:
+    """What of lines lies along no row: at the tip of a needle rows cover no area, but hide what lies along them."""
+    if not len(lines) or not zigzags:
+        return lines
+    rows = shapely.linestrings(np.concatenate([np.stack([one[:-1], one[1:]], axis=1) for one in zigzags]))
+    near = rows[np.unique(shapely.STRtree(rows).query(lines, "dwithin", RIM)[1])]
+    return np.asarray(shapely.difference(lines, shapely.union_all(shapely.buffer(near, RIM, quad_segs=2))))
 
 
 Gap = tuple[float, float, float]
@@ -186,7 +198,7 @@ def _together(gaps: Sequence[Gap], total: float) -> list[tuple[float, float]]:
 
 
 def _gaps(ring: shapely.LinearRing, points: Array) -> list[Gap]:
-    """Spotes of an outline along which needle points lie too far apart."""
+    """Stretches of an outline along which needle points lie too far apart."""
     spots = shapely.points(points)
     near = points[shapely.dwithin(spots, ring, NEAR)] if len(points) else points
     total = float(ring.length)

@@ -29,10 +29,11 @@ ENDS = (("flat", "flat"), ("pointed", "pointed"), ("capped", "capped"))
 CROWDED = 1.0  # mm below which penetrations of an underlay zigzag are pulled back
 NARROW = 1.6  # mm; a narrower lane gets no underlay but its middle run
 OVERLAP, SEAM = 0.4, 0.2  # mm by which a ring overlaps, and the halves of a lane entered in its middle
-SHORT_OF_END = 0.6  # mm that underlay keeps from the ends of a lane
+SHORT_OF_END, SHORT_OF_CUT = 0.6, 1.6  # mm that underlay keeps from the ends of a lane, and from those at a cut
 CAP_LEAST = 1.0  # mm of width that gets a cap
 HUB_LENGTH, HUB_ANGLE = 4.0, np.radians(30.0)  # stitch and rows of a hub's fill
 HUB_UNDERLAY = {"none": "none", "centre_run": "none", "edge_run": "edge"}  # by underlay of the columns; else both
+BESIDE = 0.8  # mm from the outline of a region up to which a rail lies on it
 NEAR = 0.05  # mm outside a region that still counts as inside
 STEP = 0.25  # mm between the places of a run
 
@@ -67,6 +68,7 @@ class ColumnThread:
         region: Polygon,
     ) -> None:  # fmt: skip
         self.region = region
+        self.outline = ready(region.boundary)
         self.room = ready(grown(region, NEAR, 2))
         self.found, self.along, self.lanes, self.sewing, self.start = found, order.along, lanes, sewing, start
         self.parts: list[Strand] = []
@@ -119,9 +121,11 @@ class ColumnThread:
         recipe = UNDERLAY[sewing.underlay] if _width(rails) > NARROW else (0, 0)
         zigzag = recipe[1] > 0
         ahead = np.sign(far - near) or 1.0
-        short = min(SHORT_OF_END, 0.25 * abs(far - near))
-        at = near + short * ahead
-        turn = far - short * ahead
+        at, turn = (
+            one + way * min(self._short(lane, one), 0.25 * abs(far - near))
+            for one, way in ((near, ahead), (far, -ahead))
+        )
+        begin = at
         self._capped(lane, near, -ahead)
         for mark, visit in stretch.visits:
             advance = self._at(lane, stretch.stroke, mark)
@@ -132,15 +136,20 @@ class ColumnThread:
             self.sew(visit)
             at = advance
         self._out(lane, at, turn, zigzag)
-        begin = near + short * ahead
         if recipe[1] > 1:
             self._out(lane, turn, begin, True)
             self._out(lane, begin, turn, False)
         if recipe[0] > 1:
-            self._edge(rails, turn, begin, outer=True)
-            self._edge(rails, begin, turn, outer=False)
+            self._edge(lane, turn, begin, outer=True)
+            self._edge(lane, begin, turn, outer=False)
         self._capped(lane, far, ahead)
         self._satin(lane, far, near - over * ahead, leave)
+
+    def _short(self, lane: Lane, at: float) -> float:
+        """What underlay keeps from an advance: more from a cut, which two layers of satin cover already."""
+        ends = zip((0.0, lane.rails.length), lane.tips, strict=True)
+        cut = not lane.rails.closed and any(abs(at - end) < 1e-6 and not free for end, free in ends)
+        return SHORT_OF_CUT if cut else SHORT_OF_END
 
     def _hub(self, area: Polygon, stretch: Stretch) -> None:
         """A wide middle of several strokes, filled once those have been sewn."""
@@ -169,9 +178,13 @@ class ColumnThread:
         if len(points):
             self.parts.append(strand(points, "underlay"))
 
-    def _edge(self, rails: Rails, near: float, far: float, outer: bool) -> None:
-        narrow = _inset(rails)
-        places = narrow.at(np.linspace(near, far, max(int(abs(far - near) / STEP), 2)))[0 if outer else 1]
+    def _edge(self, lane: Lane, near: float, far: float, outer: bool) -> None:
+        """A run beside an edge of the region; along a cut, where two layers of satin lie, in the middle instead."""
+        advance = np.linspace(near, far, max(int(abs(far - near) / STEP), 2))
+        rail, side = lane.rails.at(advance)[:2], 0 if outer else 1
+        places = _inset(lane.rails).at(advance)[side]
+        beside = shapely.dwithin(shapely.points(rail[side]), self.outline, self.sewing.pull + BESIDE)
+        places = np.where(beside[:, None], places, (rail[0] + rail[1]) / 2)
         self._under(run_along(places, UNDERLAY_RUN))
 
     def _capped(self, lane: Lane, at: float, outward: float) -> None:

@@ -144,13 +144,24 @@ def _zigzag(line: Array, room: Room, cut: Cut) -> Array:
     middle = spots[len(spots) // 2]
     off = (spots - middle) @ course
     inward = spots - (1.0 - TAPER) * off[:, None] * course if cut.form == TAPERED else spots
-    within = inward - DEPTHS[-1] * outward
-    for depth in DEPTHS[::-1]:
-        tried = inward - depth * outward
-        kept = shapely.covers(room.inside, shapely.points(tried))
-        within[kept] = tried[kept]
+    within = _under(inward, outward, room)
     past = _past(spots, outward, room.limit(cut.beyond, spots), cut.beyond)
     return np.asarray(np.where(np.arange(len(share))[:, None] % 2 == 0, within, spots + past[:, None] * outward))
+
+
+def _under(spots: Array, outward: Array, room: Room) -> Array:
+    """Places (n, 2) in from the edge that stay under the columns; where none does, that of the nearest one."""
+    within, known = spots - DEPTHS[-1] * outward, np.zeros(len(spots), dtype=bool)
+    for depth in DEPTHS[::-1]:
+        tried = spots - depth * outward
+        kept = shapely.covers(room.inside, shapely.points(tried))
+        within[kept] = tried[kept]
+        known |= kept
+    if not known.any():
+        return np.asarray(within)
+    nth = np.arange(len(spots))
+    nearest = np.flatnonzero(known)[np.abs(nth[:, None] - np.flatnonzero(known)).argmin(axis=1)]
+    return np.asarray(within[nearest])
 
 
 def _past(spots: Array, outward: Array, limit: Area, beyond: float) -> Array:

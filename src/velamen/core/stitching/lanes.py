@@ -23,6 +23,8 @@ OUTER = 1.05, 2.2  # from what stretch of the outer rail that sets the pace, and
 MISS, MISS_MORE = 0.5, 0.2  # half widths and mm that a row may lie off its middle
 MISS_CUT, MISS_CUT_MORE = 1.3, 0.3  # past a cut, and where there is none so near
 PAST_CUT, PAST_CUT_ROWS = 1.0, 2.5  # mm past the cut it ends at that rows go on; half widths of lane looked at
+WIDER, WIDER_MORE, INTO_LIMB = 1.6, 0.3, 3.6  # half widths and mm that rows beside a serif reach; and none does
+ABOUT_CUT = 0.8  # of its length, either way from its middle: what lies beside a cut
 PAST, PAST_MORE = 0.4, 0.2  # and past the ends of the measured middle
 
 
@@ -101,10 +103,30 @@ def _reach(
     reach[lost] = chords(grown, place[lost], row[lost], MISS_CUT * half[lost] + MISS_CUT_MORE)
     for strip in more:
         _over_itself(reach, strip, place, row, axis.ends, half)
+        _up_to_itself(reach, strip, place, axis.ends, body)
     for nth, end in enumerate(axis.ends):
         if end is not None:
             _stopped(reach, place, row, end, _beside(place, half, body[nth], nth))
+    for side, sign in ((0, -1.0), (1, 1.0)):
+        reach[:, side] = sign * _beside_others(sign * reach[:, side], half)
     return reach
+
+
+def _beside_others(far: Array, half: Array) -> Array:
+    """How far rows reach to one side, mm: (n,), those that run on into another limb no farther than those about them.
+
+    Where a stroke turns upon itself, rows of its bend look along what leads away from there.
+    """
+    wide = np.nan_to_num(far, nan=0.0) > WIDER * half + WIDER_MORE
+    edge = np.flatnonzero(np.diff(np.concatenate([[False], wide, [False]]).astype(np.int8)))
+    into = np.zeros(len(far), dtype=bool)
+    for low, high in zip(edge[::2], edge[1::2], strict=True):
+        into[low:high] = (far[low:high] > INTO_LIMB * half[low:high]).any()
+    known = ~into & ~np.isnan(far)
+    if not into.any() or not known.any():
+        return far
+    nth = np.arange(len(far))
+    return np.where(into, np.minimum(far, np.interp(nth, nth[known], far[known])), far)
 
 
 def _beside(place: Array, half: Array, at: int, nth: int) -> slice:
@@ -128,6 +150,22 @@ def _over_itself(
             else slice(int(inner[-1]) + 1 if len(inner) else 0, None)
         )
         reach[rows] = chords(strip, place[rows], row[rows], PAST * half[rows] + PAST_MORE)
+
+
+def _up_to_itself(
+    reach: Array, strip: Polygon, place: Array, ends: Sequence[CutEnd | None], body: tuple[int, int]
+) -> None:
+    """No rows, in place, where a free end runs on over the cut at which its stroke ends at itself: there lies the
+    other end, across which they would go."""
+    for end in ends:
+        if end is None or strip.distance(Point(end.line.mean(axis=0))) > 0.1:
+            continue
+        along = end.line[1] - end.line[0]
+        share = (place - end.line[0]) @ along / max(float(along @ along), 1e-9)
+        over = ((place - end.line[0]) @ end.outward < 0.0) & (np.abs(share - 0.5) < ABOUT_CUT)
+        for nth, rest in ((0, slice(0, body[0])), (1, slice(body[1] + 1, None))):
+            if ends[nth] is None:
+                reach[rest][over[rest]] = np.nan
 
 
 def _stopped(reach: Array, place: Array, row: Array, end: CutEnd, rows: slice) -> None:
