@@ -29,10 +29,11 @@ ENDS = (("flat", "flat"), ("pointed", "pointed"), ("capped", "capped"))
 CROWDED = 1.0  # mm below which penetrations of an underlay zigzag are pulled back
 NARROW = 1.6  # mm; a narrower lane gets no underlay but its middle run
 OVERLAP, SEAM = 0.4, 0.2  # mm by which a ring overlaps, and the halves of a lane entered in its middle
-SHORT_OF_END, SHORT_OF_CUT = 0.6, 1.6  # mm that underlay keeps from the ends of a lane, and from those at a cut
+SHORT_OF_END, SHORT_OF_CUT = 0.6, 2.4  # mm that underlay keeps from the ends of a lane, and from those at a cut
 CAP_LEAST = 1.0  # mm of width that gets a cap
 HUB_LENGTH, HUB_ANGLE = 4.0, np.radians(30.0)  # stitch and rows of a hub's fill
 HUB_UNDERLAY = {"none": "none", "centre_run": "none", "edge_run": "edge"}  # by underlay of the columns; else both
+OFF_CUT = 0.625  # of a row, from its other end: where an edge run lies along a cut
 BESIDE = 0.8  # mm from the outline of a region up to which a rail lies on it
 NEAR = 0.05  # mm outside a region that still counts as inside
 STEP = 0.25  # mm between the places of a run
@@ -179,12 +180,12 @@ class ColumnThread:
             self.parts.append(strand(points, "underlay"))
 
     def _edge(self, lane: Lane, near: float, far: float, outer: bool) -> None:
-        """A run beside an edge of the region; along a cut, where two layers of satin lie, in the middle instead."""
+        """A run beside an edge of the region; along a cut, where two layers of satin lie, farther in instead."""
         advance = np.linspace(near, far, max(int(abs(far - near) / STEP), 2))
         rail, side = lane.rails.at(advance)[:2], 0 if outer else 1
         places = _inset(lane.rails).at(advance)[side]
         beside = shapely.dwithin(shapely.points(rail[side]), self.outline, self.sewing.pull + BESIDE)
-        places = np.where(beside[:, None], places, (rail[0] + rail[1]) / 2)
+        places = np.where(beside[:, None], places, OFF_CUT * rail[side] + (1.0 - OFF_CUT) * rail[1 - side])
         self._under(run_along(places, UNDERLAY_RUN))
 
     def _capped(self, lane: Lane, at: float, outward: float) -> None:

@@ -24,7 +24,8 @@ MISS, MISS_MORE = 0.5, 0.2  # half widths and mm that a row may lie off its midd
 MISS_CUT, MISS_CUT_MORE = 1.3, 0.3  # past a cut, and where there is none so near
 PAST_CUT, PAST_CUT_ROWS = 1.0, 2.5  # mm past the cut it ends at that rows go on; half widths of lane looked at
 WIDER, WIDER_MORE, INTO_LIMB = 1.6, 0.3, 3.6  # half widths and mm that rows beside a serif reach; and none does
-ABOUT_CUT = 0.8  # of its length, either way from its middle: what lies beside a cut
+EVERY = 4  # places of a middle line, of which one is looked at
+NEAR_END, ON_IT = 4.0, 0.9  # half widths from an end that are no other part of a stroke; and that lie on one
 PAST, PAST_MORE = 0.4, 0.2  # and past the ends of the measured middle
 
 
@@ -103,8 +104,9 @@ def _reach(
     reach[lost] = chords(grown, place[lost], row[lost], MISS_CUT * half[lost] + MISS_CUT_MORE)
     for strip in more:
         _over_itself(reach, strip, place, row, axis.ends, half)
-        _up_to_itself(reach, strip, place, axis.ends, body)
     for nth, end in enumerate(axis.ends):
+        if not axis.closed and not (end is not None and any(_beside_cut(strip, end) for strip in more)):
+            _apart_from_itself(reach, place, row, half, body, nth)
         if end is not None:
             _stopped(reach, place, row, end, _beside(place, half, body[nth], nth))
     for side, sign in ((0, -1.0), (1, 1.0)):
@@ -135,12 +137,16 @@ def _beside(place: Array, half: Array, at: int, nth: int) -> slice:
     return slice(0, min(at + count, len(place))) if nth == 0 else slice(max(at - count, 0), len(place))
 
 
+def _beside_cut(strip: Polygon, end: CutEnd) -> bool:
+    return bool(strip.distance(Point(end.line.mean(axis=0))) <= 0.1)
+
+
 def _over_itself(
     reach: Array, strip: Polygon, place: Array, row: Array, ends: Sequence[CutEnd | None], half: Array
 ) -> None:  # fmt: skip
     """Rows past a cut, in place, laid in the strip there."""
     for nth, end in enumerate(ends):
-        if end is None or strip.distance(Point(end.line.mean(axis=0))) > 0.1:
+        if end is None or not _beside_cut(strip, end):
             continue
         off = (place - end.line.mean(axis=0)) @ end.outward
         inner = np.flatnonzero(off < 0.0)
@@ -152,20 +158,17 @@ def _over_itself(
         reach[rows] = chords(strip, place[rows], row[rows], PAST * half[rows] + PAST_MORE)
 
 
-def _up_to_itself(
-    reach: Array, strip: Polygon, place: Array, ends: Sequence[CutEnd | None], body: tuple[int, int]
-) -> None:
-    """No rows, in place, where a free end runs on over the cut at which its stroke ends at itself: there lies the
-    other end, across which they would go."""
-    for end in ends:
-        if end is None or strip.distance(Point(end.line.mean(axis=0))) > 0.1:
-            continue
-        along = end.line[1] - end.line[0]
-        share = (place - end.line[0]) @ along / max(float(along @ along), 1e-9)
-        over = ((place - end.line[0]) @ end.outward < 0.0) & (np.abs(share - 0.5) < ABOUT_CUT)
-        for nth, rest in ((0, slice(0, body[0])), (1, slice(body[1] + 1, None))):
-            if ends[nth] is None:
-                reach[rest][over[rest]] = np.nan
+def _apart_from_itself(reach: Array, place: Array, row: Array, half: Array, body: tuple[int, int], nth: int) -> None:
+    """No rows, in place, where an end that runs on comes to lie on another part of its own stroke."""
+    rest = slice(0, body[0]) if nth == 0 else slice(body[1] + 1, None)
+    measured = np.arange(body[0], body[1] + 1, EVERY)
+    end = body[nth]
+    other = measured[np.abs(measured - end) * STATION > NEAR_END * half[end]]
+    if not len(other):
+        return
+    spot = place[rest] + reach[rest].mean(axis=1)[:, None] * row[rest]
+    far = np.linalg.norm(spot[:, None] - place[other], axis=2)
+    reach[rest][(far < ON_IT * half[other]).any(axis=1)] = np.nan
 
 
 def _stopped(reach: Array, place: Array, row: Array, end: CutEnd, rows: slice) -> None:

@@ -19,6 +19,7 @@ from velamen.core.geometry.strokes.mesh import CONCAVE, Mesh
 NEAR, FAR = 0.6, 1.7  # half widths before and after a place, between which the directions of its legs are taken
 SHARP = 50.0  # degrees of turn from which a bend is looked at
 SAME = 0.15  # of its length, within which a cut falls together with another
+CORNER, WEDGE = 0.05, np.cos(np.radians(35.0))  # of its length: one corner with another's; so close are their ways
 CROTCH_TURN, BESIDE = np.radians(-60.0), 1.5  # rad of such a corner; half widths from the course that it lies at most
 CROTCH = 2.3  # half widths from the inner wall, within which a corner of the outer one is a crotch
 INNER, INNER_LEAST = 0.7, 30.0  # share of the bend that its inner wall turns at once, and degrees, for a cut
@@ -93,16 +94,30 @@ def bend_cuts(walls: Walls, course: Course) -> tuple[list[Cut], list[Array | Non
 
 
 def _nearest_only(cuts: list[Cut]) -> list[Cut]:
-    """Of cuts that fall together, as two bends found the same corner, the one whose bend is nearest."""
+    """Of cuts that fall together or leave a wedge, as two bends found the same corner, that whose bend is nearest."""
 
     def off(cut: Cut) -> float:
         return float(np.linalg.norm(cut.middle - cut.bend)) if cut.bend is not None else 0.0
 
     left: list[Cut] = []
     for cut in sorted(cuts, key=off):
-        if all(np.linalg.norm(cut.middle - one.middle) > SAME * max(cut.length, one.length) for one in left):
+        if not any(_together(cut, one) or _wedge(cut, one) for one in left):
             left.append(cut)
     return left
+
+
+def _together(one: Cut, other: Cut) -> bool:
+    return bool(np.linalg.norm(one.middle - other.middle) <= SAME * max(one.length, other.length))
+
+
+def _wedge(one: Cut, other: Cut) -> bool:
+    """Whether two cuts leave the same corner side by side: what lies between them is no stroke."""
+    ways = [[cut.line[1 - at] - cut.line[at] for at in (0, 1)] for cut in (one, other)]
+    return any(
+        np.linalg.norm(one.line[at] - other.line[to]) <= CORNER * min(one.length, other.length)
+        and ways[0][at] @ ways[1][to] >= WEDGE * one.length * other.length
+        for at in (0, 1) for to in (0, 1)
+    )  # fmt: skip
 
 
 def _crotches(walls: Walls, radius: float) -> Array:
