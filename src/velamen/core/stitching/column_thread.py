@@ -29,7 +29,8 @@ ENDS = (("flat", "flat"), ("pointed", "pointed"), ("capped", "capped"))
 CROWDED = 1.0  # mm below which penetrations of an underlay zigzag are pulled back
 NARROW = 1.6  # mm; a narrower lane gets no underlay but its middle run
 OVERLAP, SEAM = 0.4, 0.2  # mm by which a ring overlaps, and the halves of a lane entered in its middle
-SHORT_OF_END, SHORT_OF_CUT = 0.6, 2.4  # mm that underlay keeps from the ends of a lane, and from those at a cut
+SHORT_OF_END, SHORT_OF_CUT = 0.6, 1.5  # mm that underlay keeps from the ends of a lane, and from the cut at one
+LOOKED_AT = 8.0  # mm of a lane over which that is asked
 CAP_LEAST = 1.0  # mm of width that gets a cap
 HUB_LENGTH, HUB_ANGLE = 4.0, np.radians(30.0)  # stitch and rows of a hub's fill
 HUB_UNDERLAY = {"none": "none", "centre_run": "none", "edge_run": "edge"}  # by underlay of the columns; else both
@@ -114,7 +115,10 @@ class ColumnThread:
         return 0.0 if mark.end == 0 else lane.rails.length
 
     def _stretch(self, lane: Lane, stretch: Stretch, over: float, leave: Array | None) -> None:
-        """From one mark of a lane to another and back, `over` mm past where it began, to the side of a place (2,)."""
+        """From one mark of a lane to another and back, `over` mm past where it began, to the side of a place (2,).
+
+        The edge run on the side where satin begins comes last, so that no thread crosses to it.
+        """
         rails, sewing = lane.rails, self.sewing
         near, far = (self._at(lane, stretch.stroke, mark) for mark in (stretch.near, stretch.far))
         if rails.closed:
@@ -123,10 +127,11 @@ class ColumnThread:
         zigzag = recipe[1] > 0
         ahead = np.sign(far - near) or 1.0
         at, turn = (
-            one + way * min(self._short(lane, one), 0.25 * abs(far - near))
+            one + way * min(self._short(lane, stretch.stroke, one, way), 0.25 * abs(far - near))
             for one, way in ((near, ahead), (far, -ahead))
         )
         begin = at
+        lane = _ending(lane, near - over * ahead, leave)
         self._capped(lane, near, -ahead)
         for mark, visit in stretch.visits:
             advance = self._at(lane, stretch.stroke, mark)
@@ -141,16 +146,23 @@ class ColumnThread:
             self._out(lane, turn, begin, True)
             self._out(lane, begin, turn, False)
         if recipe[0] > 1:
-            self._edge(lane, turn, begin, outer=True)
-            self._edge(lane, begin, turn, outer=False)
+            self._edge(lane, turn, begin, outer=False)
+            self._edge(lane, begin, turn, outer=True)
         self._capped(lane, far, ahead)
-        self._satin(lane, far, near - over * ahead, leave)
+        self._satin(lane, far, near - over * ahead)
 
-    def _short(self, lane: Lane, at: float) -> float:
-        """What underlay keeps from an advance: more from a cut, which two layers of satin cover already."""
+    def _short(self, lane: Lane, stroke: int, at: float, ahead: float) -> float:
+        """What underlay keeps from an advance, going on from there: more at a cut, where two layers of satin lie."""
         ends = zip((0.0, lane.rails.length), lane.tips, strict=True)
-        cut = not lane.rails.closed and any(abs(at - end) < 1e-6 and not free for end, free in ends)
-        return SHORT_OF_CUT if cut else SHORT_OF_END
+        if lane.rails.closed or not any(abs(at - end) < 1e-6 and not free for end, free in ends):
+            return SHORT_OF_END
+        cuts = shapely.multilinestrings(
+            [self.found.contacts[nth].cut.line for nth in self.found.strokes[stroke].ends]
+        )
+        far = np.arange(0.0, LOOKED_AT, STEP)
+        outer, inner, _, _ = lane.rails.at(np.clip(at + ahead * far, 0.0, lane.rails.length))
+        near = shapely.dwithin(shapely.points((outer + inner) / 2), cuts, SHORT_OF_CUT)
+        return max(SHORT_OF_END, float(far[near].max(initial=0.0)) + STEP)
 
     def _hub(self, area: Polygon, stretch: Stretch) -> None:
         """A wide middle of several strokes, filled once those have been sewn."""
@@ -194,12 +206,8 @@ class ColumnThread:
         if self.sewing.ends == "capped" and any(tips) and _width(lane.rails) > CAP_LEAST:
             self.parts.append(strand(cap(lane.rails, at, outward, self.sewing.spacing), "cap"))
 
-    def _satin(self, lane: Lane, near: float, far: float, leave: Array | None) -> None:
+    def _satin(self, lane: Lane, near: float, far: float) -> None:
         sewing, rails = self.sewing, lane.rails
-        if leave is not None:
-            outer, inner, _, _ = rails.at(np.array([far]))
-            if np.linalg.norm(inner[0] - leave) < np.linalg.norm(outer[0] - leave):
-                rails = _turned(rails)
         begin, end = (
             abs(one - tip) < 1e-6 and free for one, tip, free in self._tips(lane, near, far)
         )  # fmt: skip
@@ -218,9 +226,18 @@ class ColumnThread:
         return [(at, 0.0, lane.tips[0]) if at < length / 2 else (at, length, lane.tips[1]) for at in (near, far)]
 
 
-def _turned(rails: Rails) -> Rails:
-    """The same rails, the inner one first."""
-    return replace(rails, outer=rails.inner, inner=rails.outer, outer_way=rails.inner_way, inner_way=rails.outer_way)
+def _ending(lane: Lane, at: float, leave: Array | None) -> Lane:
+    """A lane, the rail first that is nearer to a place (2,) at an advance: satin begins and ends on that one."""
+    rails = lane.rails
+    if leave is None:
+        return lane
+    outer, inner, _, _ = rails.at(np.array([at]))
+    if np.linalg.norm(inner[0] - leave) >= np.linalg.norm(outer[0] - leave):
+        return lane
+    turned = replace(
+        rails, outer=rails.inner, inner=rails.outer, outer_way=rails.inner_way, inner_way=rails.outer_way
+    )
+    return replace(lane, rails=turned)
 
 
 def _width(rails: Rails) -> float:

@@ -106,7 +106,7 @@ def _reach(
         _over_itself(reach, strip, place, row, axis.ends, half)
     for nth, end in enumerate(axis.ends):
         if not axis.closed and not (end is not None and any(_beside_cut(strip, end) for strip in more)):
-            _apart_from_itself(reach, place, row, half, body, nth)
+            _apart_from_itself(reach, axis, place, row, half, body, nth)
         if end is not None:
             _stopped(reach, place, row, end, _beside(place, half, body[nth], nth))
     for side, sign in ((0, -1.0), (1, 1.0)):
@@ -158,17 +158,21 @@ def _over_itself(
         reach[rows] = chords(strip, place[rows], row[rows], PAST * half[rows] + PAST_MORE)
 
 
-def _apart_from_itself(reach: Array, place: Array, row: Array, half: Array, body: tuple[int, int], nth: int) -> None:
+def _apart_from_itself(
+    reach: Array, axis: Axis, place: Array, row: Array, half: Array, body: tuple[int, int], nth: int
+) -> None:
     """No rows, in place, where an end that runs on comes to lie on another part of its own stroke."""
     rest = slice(0, body[0]) if nth == 0 else slice(body[1] + 1, None)
-    measured = np.arange(body[0], body[1] + 1, EVERY)
-    end = body[nth]
-    other = measured[np.abs(measured - end) * STATION > NEAR_END * half[end]]
-    if not len(other):
-        return
+    at = np.arange(len(place))
     spot = place[rest] + reach[rest].mean(axis=1)[:, None] * row[rest]
+    sewn, within = (at >= body[0]) & (at <= body[1]), np.ones(len(spot), dtype=bool)
+    if (other_end := axis.ends[1 - nth]) is not None:  # the other end runs on to its cut
+        middle_of_cut = other_end.line.mean(axis=0)
+        sewn |= (at < body[0] if nth == 1 else at > body[1]) & ((place - middle_of_cut) @ other_end.outward < 0.0)
+        within = (spot - middle_of_cut) @ other_end.outward < 0.0
+    other = np.flatnonzero(sewn & (np.abs(at - body[nth]) * STATION > NEAR_END * half[body[nth]]))[::EVERY]
     far = np.linalg.norm(spot[:, None] - place[other], axis=2)
-    reach[rest][(far < ON_IT * half[other]).any(axis=1)] = np.nan
+    reach[rest][within & (far < ON_IT * half[other]).any(axis=1)] = np.nan
 
 
 def _stopped(reach: Array, place: Array, row: Array, end: CutEnd, rows: slice) -> None:

@@ -9,7 +9,7 @@ from shapely import Polygon
 from velamen.core.geometry.region import Area
 from velamen.core.geometry.strokes import Contact, Strokes
 
-INTO_HOST, INTO_BRANCH, MITRE = 1.0, 0.8, 0.4  # mm that a branch, a host, and either side of a mitre are grown
+INTO, MITRE = 0.9, 0.4  # mm that the one sewn first is grown into the other, and either side of a mitre
 OF_THIN = 0.8  # of the thinner half width, the most of that
 LEAST, LATER = 0.3, 0.05  # mm: the least of it, and what the later one is grown
 SLIVER = 0.03  # mm; what is no wider than twice that between two strokes is none
@@ -28,7 +28,7 @@ def grown_strokes(found: Strokes, region: Polygon, rank: dict[int, int], halves:
         thin = min(halves[contact.branch], halves[contact.host])
         first = rank[contact.branch] <= rank[contact.host]
         if contact.cut.touch:
-            size = max(min(INTO_BRANCH, OF_THIN * thin), LEAST)
+            size = max(min(INTO, OF_THIN * thin), LEAST)
             more[contact.branch].append(_strip(contact, size if first else LATER, -1.0))
             more[contact.host].append(_strip(contact, LATER if first else size, 1.0))
         elif contact.cut.mitre:
@@ -36,7 +36,7 @@ def grown_strokes(found: Strokes, region: Polygon, rank: dict[int, int], halves:
             more[contact.branch].append(_strip(contact, size, -1.0))
             more[contact.host].append(_strip(contact, size, 1.0))
         else:
-            size = max(min(INTO_HOST if first else INTO_BRANCH, OF_THIN * thin), LEAST)
+            size = max(min(INTO, OF_THIN * thin), LEAST)
             more[contact.branch].append(_strip(contact, size if first else LATER, -1.0, NARROWER if first else 0.0))
             more[contact.host].append(_strip(contact, LATER if first else size, 1.0))
     own = [stroke.region for stroke in found.strokes]
@@ -80,6 +80,6 @@ def _with(own: Polygon, more: Area, region: Polygon) -> Polygon:
 def own_overlaps(found: Strokes, nth: int, region: Polygon) -> list[Polygon]:
     """Strips past the cuts at which a stroke ends at itself, in which its last rows lie."""
     mine = [contact for contact in found.contacts if contact.branch == contact.host == nth]
-    strips = [_strip(contact, MITRE if contact.cut.mitre else INTO_HOST, -1.0, NARROWER) for contact in mine]
+    strips = [_strip(contact, MITRE if contact.cut.mitre else INTO, -1.0, NARROWER) for contact in mine]
     parts = [part for strip in strips for part in shapely.get_parts(shapely.intersection(strip, region))]
     return [part for part in parts if part.geom_type == "Polygon"]

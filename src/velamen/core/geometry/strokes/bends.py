@@ -22,6 +22,7 @@ SAME = 0.15  # of its length, within which a cut falls together with another
 CORNER, WEDGE = 0.05, np.cos(np.radians(35.0))  # of its length: one corner with another's; so close are their ways
 CROTCH_TURN, BESIDE = np.radians(-60.0), 1.5  # rad of such a corner; half widths from the course that it lies at most
 CROTCH = 2.3  # half widths from the inner wall, within which a corner of the outer one is a crotch
+SIDE = 0.6  # of the bend beside it, below which one at a crotch is but its beginning
 INNER, INNER_LEAST = 0.7, 30.0  # share of the bend that its inner wall turns at once, and degrees, for a cut
 EVEN = 1.2  # widths or lengths that differ less are alike
 FOLDED = 105.0  # degrees from which legs of one width are mitred whatever their lengths
@@ -167,7 +168,10 @@ def _bends(places: Array, radius: Array, way: Array, closed: bool, crotches: Arr
         outer = ((crotch - places) * (after - before)).sum(axis=1) < 0.0
         near = np.where(left & outer & (off < BESIDE * radius), np.abs(turn), 0.0)
         if near.any():
-            taken(int(np.argmax(np.round(near))))
+            nth = int(np.argmax(np.round(near)))
+            about = left & (np.abs(way - way[nth]) <= FAR * radius[nth])
+            if near[nth] >= SIDE * np.abs(turn[about]).max():
+                taken(nth)
     while left.any():
         peak = np.abs(turn) * left
         best = peak.max()
