@@ -29,7 +29,7 @@ ENDS = (("flat", "flat"), ("pointed", "pointed"), ("capped", "capped"))
 CROWDED = 1.0  # mm below which penetrations of an underlay zigzag are pulled back
 NARROW = 1.6  # mm; a narrower lane gets no underlay but its middle run
 OVERLAP, SEAM = 0.4, 0.2  # mm by which a ring overlaps, and the halves of a lane entered in its middle
-SHORT_OF_END, SHORT_OF_CUT = 0.6, 1.5  # mm that underlay keeps from the ends of a lane, and from the cut at one
+SHORT_OF_END, SHORT_OF_CUT = 0.6, 1.5  # mm that underlay keeps from the ends of a lane, and from cuts
 LOOKED_AT = 8.0  # mm of a lane over which that is asked
 CAP_LEAST = 1.0  # mm of width that gets a cap
 HUB_LENGTH, HUB_ANGLE = 4.0, np.radians(30.0)  # stitch and rows of a hub's fill
@@ -71,6 +71,7 @@ class ColumnThread:
     ) -> None:  # fmt: skip
         self.region = region
         self.outline = ready(region.boundary)
+        self.cuts = ready(shapely.MultiLineString([contact.cut.line for contact in found.contacts]))
         self.room = ready(grown(region, NEAR, 2))
         self.found, self.along, self.lanes, self.sewing, self.start = found, order.along, lanes, sewing, start
         self.parts: list[Strand] = []
@@ -196,7 +197,9 @@ class ColumnThread:
         advance = np.linspace(near, far, max(int(abs(far - near) / STEP), 2))
         rail, side = lane.rails.at(advance)[:2], 0 if outer else 1
         places = _inset(lane.rails).at(advance)[side]
-        beside = shapely.dwithin(shapely.points(rail[side]), self.outline, self.sewing.pull + BESIDE)
+        spots = shapely.points(rail[side])
+        beside = shapely.dwithin(spots, self.outline, self.sewing.pull + BESIDE)
+        beside &= ~shapely.dwithin(spots, self.cuts, SHORT_OF_CUT)
         places = np.where(beside[:, None], places, OFF_CUT * rail[side] + (1.0 - OFF_CUT) * rail[1 - side])
         self._under(run_along(places, UNDERLAY_RUN))
 
