@@ -48,6 +48,17 @@ def density_at(region, ends, cell, over):
     return found[known], np.stack([xs[known], ys[known]], axis=1)
 
 
+def piled(strand):
+    """mm² of cells of 0.5 mm in which over 15 mm of thread per mm² lie, underlay and ways too, ties apart."""
+    ends = np.stack([strand.xy[:-1], strand.xy[1:]], axis=1)[strand.role[1:] != CODE["tie"]]
+    spot, _, length = along(ends, 0.05)
+    cell = np.floor(spot / 0.5).astype(int)
+    cell -= cell.min(axis=0)
+    thread = np.zeros(cell.max(axis=0) + 1)
+    np.add.at(thread, tuple(cell.T), length)
+    return float((thread > 15 * 0.25).sum() * 0.25)
+
+
 def off_thread(spots, *lines):
     """mm from each of some spots (k, 2) to the nearest of some lines of thread (n, 2)."""
     tree = shapely.STRtree(shapely.linestrings(np.concatenate([np.stack([one[:-1], one[1:]], 1) for one in lines])))

@@ -5,12 +5,12 @@ import pytest
 import shapely
 from shapely import Polygon, box
 
-from core.sewn_density import PLAIN, bare, density, density_at, knot, stitches
+from core.sewn_density import PLAIN, bare, density, density_at, knot, piled, stitches
 from core.shapes import SHAPES
 from velamen.core.artwork.lettering import lettering
 from velamen.core.geometry.chords import chords
 from velamen.core.geometry.strokes import strokes_of
-from velamen.core.stitching.column import columns, for_a_fill, planned
+from velamen.core.stitching.column import columns, for_a_fill, lanes_of, planned
 from velamen.core.stitching.column_thread import Sewing
 from velamen.core.stitching.roles import CODE
 
@@ -57,8 +57,9 @@ def test_thread_lies_evenly_in_letters(typeface, height, text):
         whole.append(even)
         assert density(letter, rows, 0.2, 4).max() <= 4.0 * PLAIN
         assert (density(letter, rows, 0.25, 2) > 15).sum() * 0.25**2 <= 1.0  # mm² of wire
+        assert piled(strand) <= 2.0  # mm² where all thread counts: two layers of satin and what lies under them
         assert knot(strand) <= 5
-        assert bare(strand, "column", "underlay", "travel") <= 7.0  # mm
+        assert bare(strand, "column", "underlay", "travel") <= 4.0  # mm
     assert np.concatenate(whole).mean() >= GOOD
 
 
@@ -120,6 +121,38 @@ def test_a_stroke_that_ends_at_another_is_sewn_under_it_and_runs_on_by_a_millime
     bar = np.abs(rows[..., 1]).max(axis=1) <= 2.01
     assert when[stem].max() < when[bar & ~stem].max()
     assert 2.0 - rows[stem][..., 1].min() == pytest.approx(1.0, abs=0.25)
+
+
+def test_underlay_keeps_off_cuts_and_no_thread_crosses_to_where_satin_begins():
+    tee = shapely.union(box(-20, -3, 20, 3), box(-3, 3, 3, 25))
+    strand = sewn(tee)
+    under, _ = stitches(strand, "underlay")
+    both = box(-2.5, 1.8, 2.5, 4.2)  # about the cut; one way leads out over it, and the stem comes back in satin
+    assert 2.4 <= shapely.length(shapely.intersection(shapely.linestrings(under), both)).sum() <= 3.0
+    begun = np.flatnonzero((strand.role[1:] == CODE["column"]) & (strand.role[:-1] == CODE["underlay"]))
+    assert len(begun) == 2
+    assert np.linalg.norm(strand.xy[begun + 1] - strand.xy[begun], axis=1).max() < 3.0  # of 6 across
+
+
+@pytest.mark.parametrize(
+    ("typeface", "height", "letter"),
+    [("courgette", 40, "z"), ("courgette", 15, "b"), ("merriweather", 40, "g"), ("pacifico", 40, "k")],
+)
+def test_no_row_runs_on_into_another_limb(typeface, height, letter):
+    """Bends, ends that run on past a cut, and ends that meet their own stroke look along what leads away there."""
+    (region,) = regions(letter, typeface, height)
+    for lane in lanes_of(region):
+        width = np.linalg.norm(lane.rails.outer - lane.rails.inner, axis=1)
+        assert width.max() <= 2.2 * np.median(width)
+
+
+@pytest.mark.parametrize("height", [8, 15, 40])
+def test_every_valley_and_peak_of_a_w_is_a_mitre(height):
+    (region,) = regions("w", "fredoka", height)
+    found = strokes_of(region)
+    assert len(found.strokes) == 4 and all(contact.cut.mitre for contact in found.contacts)
+    left, peak, right = sorted(float(contact.cut.middle[0]) for contact in found.contacts)
+    assert abs(peak) < 0.01 * right and left == pytest.approx(-right, rel=0.03)
 
 
 def test_gears_and_coasts_are_for_a_fill_and_letters_are_not():

@@ -322,6 +322,16 @@ def test_a_window_left_bare_has_an_edge_of_its_own():
     assert shapely.polygons(rings[1]).area == pytest.approx(6 * 4, rel=0.08)
 
 
+def test_what_leads_into_a_zigzag_is_no_row_of_it():
+    whole = zigzag(0.4)
+    led = Strand(np.concatenate([[[-6.0, 2.5]], whole.xy]), np.concatenate([whole.role[:1] * 0, whole.role]))
+    assert foam_edge([led], ["column"]).covered.equals(foam_edge([whole], ["column"]).covered)
+    (over,) = prove_foam_tear([led], ["column"]).over
+    assert over.length == pytest.approx(6.0, abs=0.8) and over.at[0] < 0.0
+    beside = Strand(np.concatenate([[[5.0, 2.5]], whole.xy]), led.role)
+    assert not prove_foam_tear([beside], ["column"]).over
+
+
 def test_satin_on_foam_is_close_undivided_and_has_no_zigzag_under_it():
     values = {2: "foam_2", 3: "foam_3"}
     spacing = {}
