@@ -19,6 +19,7 @@ from velamen.core.geometry.strokes import Strokes
 from velamen.core.geometry.strokes.axis import Axis
 
 SAME = 1e-3  # mm between the middles of a contact and of the end that lies at it
+ACUTE = 1.2  # half widths that a stroke goes on past the middle of a mitre, from which on its end lies off that
 BESIDE = 1.5  # mm from an end of a stroke, nearer than which one that is entered there is entered at that end
 NEAR_END = 4.0  # half widths of a stroke in which its end is
 MOST_ROOTS = 24  # strokes, the largest, that are tried as the first one
@@ -205,8 +206,10 @@ def end_at(found: Strokes, axis: Axis | None, nth: int, link: int) -> int | None
     end = int(np.argmin(near))
     if min(near) >= SAME:
         return None
-    beside = contact.branch != contact.host and not contact.cut.mitre
-    return None if beside and _beyond(found, axis, nth, middle, end) > BESIDE else end
+    if contact.branch == contact.host:
+        return end
+    least = ACUTE * float(np.median(axis.half)) if contact.cut.mitre else BESIDE
+    return None if _beyond(found, axis, nth, middle, end) > least else end
 
 
 def _beyond(found: Strokes, axis: Axis, nth: int, cut: Array, end: int) -> float:
