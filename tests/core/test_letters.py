@@ -146,6 +146,12 @@ def test_no_row_runs_on_into_another_limb(typeface, height, letter):
         assert width.max() <= 2.2 * np.median(width)
 
 
+@pytest.mark.parametrize(("typeface", "letter"), [("oswald", "M"), ("oswald", "w"), ("rubik", "N"), ("fredoka", "w")])
+def test_a_stroke_past_an_acute_mitre_is_not_left_across_its_rows(typeface, letter):
+    (region,) = regions(letter, typeface, 40)
+    assert bare(sewn(region), "column", "underlay", "travel") <= 0.5  # mm; 2 to 11 where it was sewn from its tip
+
+
 @pytest.mark.parametrize("height", [8, 15, 40])
 def test_every_valley_and_peak_of_a_w_is_a_mitre(height):
     (region,) = regions("w", "fredoka", height)
