@@ -146,6 +146,13 @@ def test_no_row_runs_on_into_another_limb(typeface, height, letter):
         assert width.max() <= 2.2 * np.median(width)
 
 
+@pytest.mark.parametrize("height", [15, 40])
+def test_one_stroke_of_a_slab_x_goes_through_and_two_end_at_it(height):
+    (region,) = regions("x", "alfa-slab-one", height)
+    assert len(strokes_of(region).strokes) == 3
+    assert piled(sewn(region)) <= 1.0
+
+
 @pytest.mark.parametrize(("typeface", "letter"), [("oswald", "M"), ("oswald", "w"), ("rubik", "N"), ("fredoka", "w")])
 def test_a_stroke_past_an_acute_mitre_is_not_left_across_its_rows(typeface, letter):
     (region,) = regions(letter, typeface, 40)

@@ -26,6 +26,7 @@ SIDE = 0.6  # of the bend beside it, below which one at a crotch is but its begi
 INNER, INNER_LEAST = 0.7, 30.0  # share of the bend that its inner wall turns at once, and degrees, for a cut
 EVEN = 1.2  # widths or lengths that differ less are alike
 FOLDED = 105.0  # degrees from which legs of one width are mitred whatever their lengths
+INTO_OTHER = 1.3  # times as long as across a leg turned so, beyond which a cut runs on into what lies beside it
 LONGER = 1.5  # times the mitre, beyond which the cut along a leg's side is none
 SERIF = 0.95  # widths that a free leg must reach past the cut
 
@@ -260,7 +261,7 @@ def _at_corner(
     by = widths if wide >= EVEN else lengths
     first = by[0] >= by[1]
     line = _across(corner, bend.before if first else -bend.after, region)
-    if line is None:
+    if line is None or _size(line) * np.sin(np.radians(abs(bend.turn))) > INTO_OTHER * max(widths):
         return None
     if wide < EVEN and mitred is not None and _size(line) > LONGER * _size(mitred):
         return Cut(mitred, inward_of(mitred, mitred.mean(axis=0) + bend.after), mitre=True)
