@@ -80,4 +80,4 @@ def tearing(
                 holed=" and out of the counters of {holed}" if counters else "")  # fmt: skip
     return Operation(work.piece, work.name, part, work.region, needs,
                      (TakesAway(FOAM, (work.piece,), keeps=keeps),), does=does,
-                     share=Share((FOAM, layer.key, sheets)))  # fmt: skip
+                     share=Share((FOAM, layer.key, sheets), sheet=True))  # fmt: skip
