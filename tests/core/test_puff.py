@@ -356,8 +356,8 @@ def test_foam_is_laid_over_all_letters_and_torn_away_at_one_stop_each():
     assert not sheet.region.equals(build.pieces[0].work.region)
     assert [one.piece for one in tear.operations] == ["p1", "p2"]
     torn = [one for one in build.laid if one.layer.kind == "foam"][-1]
-    for spots in ((14, 1.0), (0, 25.5)):  # it stays under the satin of both, not in the counter
-        assert torn.layer.region.contains(Point(spots))
+    for place in ((14, 1.0), (0, 25.5)):  # it stays under the satin of both, not in the counter
+        assert torn.layer.region.contains(Point(place))
     assert not torn.layer.region.intersects(box(-3, 12, 3, 20))
     assert not [one for one in build.findings if "sewn on the foam" in one.message]
 
