@@ -153,9 +153,13 @@ def test_one_stroke_of_a_slab_x_goes_through_and_two_end_at_it(height):
     assert piled(sewn(region)) <= 1.0
 
 
-@pytest.mark.parametrize(("typeface", "letter"), [("oswald", "M"), ("oswald", "w"), ("rubik", "N"), ("fredoka", "w")])
-def test_a_stroke_past_an_acute_mitre_is_not_left_across_its_rows(typeface, letter):
-    (region,) = regions(letter, typeface, 40)
+@pytest.mark.parametrize(
+    ("typeface", "height", "letter"),
+    [("oswald", 40, "M"), ("oswald", 40, "w"), ("rubik", 40, "N"), ("fredoka", 40, "w"), ("pacifico", 27, "R")],
+)
+def test_no_stroke_is_reached_or_left_across_finished_rows(typeface, height, letter):
+    """Past an acute mitre, and where an end that runs on comes by the place at which another stroke ends."""
+    (region,) = regions(letter, typeface, height)
     assert bare(sewn(region), "column", "underlay", "travel") <= 0.5  # mm; 2 to 11 where it was sewn from its tip
 
 

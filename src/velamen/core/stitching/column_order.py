@@ -19,6 +19,7 @@ from velamen.core.geometry.strokes import Strokes
 from velamen.core.geometry.strokes.axis import Axis
 
 SAME = 1e-3  # mm between the middles of a contact and of the end that lies at it
+FAR_FROM_END = 4.0  # half widths along a stroke, beyond which a place is no part of its end
 ACUTE = 1.2  # half widths that a stroke goes on past the middle of a mitre, from which on its end lies off that
 BESIDE = 1.5  # mm from an end of a stroke, nearer than which one that is entered there is entered at that end
 NEAR_END = 4.0  # half widths of a stroke in which its end is
@@ -233,8 +234,13 @@ def _along(found: Strokes, axis: Axis, nth: int, link: int) -> float:
     end = end_at(found, axis, nth, link)
     if end is not None:
         return 0.0 if end == 0 else float(axis.way[-1])
-    off = np.linalg.norm(axis.place - found.contacts[link].cut.middle, axis=1)
-    return float(axis.way[int(np.argmin(off))])
+    off, half = np.linalg.norm(axis.place - found.contacts[link].cut.middle, axis=1), float(np.median(axis.half))
+    at = int(np.argmin(off))
+    body = np.arange(axis.body[0], axis.body[1] + 1)
+    near = body[int(np.argmin(off[body]))]
+    if off[near] < off[at] + half and abs(axis.way[near] - axis.way[at]) > FAR_FROM_END * half:
+        at = int(near)  # an end that has run on comes by what lies at another part of the stroke
+    return float(axis.way[at])
 
 
 def _place(found: Strokes, mark: Mark) -> Array | None:
