@@ -110,7 +110,7 @@ def test_a_letter_beside_its_mirror_image_is_taken_apart_alike():
         assert np.abs(np.array(areas) - others).max() <= 0.12 * max(areas)
 
 
-def test_a_stroke_that_ends_at_another_is_sewn_under_it_and_runs_on_by_a_millimetre():
+def test_a_stroke_that_ends_at_another_is_sewn_under_it_and_runs_on_by_0_8_to_1_2():
     tee = shapely.union(box(-20, -2, 20, 2), box(-2, 2, 2, 25))
     found = strokes_of(tee)
     (contact,) = found.contacts
@@ -120,7 +120,7 @@ def test_a_stroke_that_ends_at_another_is_sewn_under_it_and_runs_on_by_a_millime
     stem = (np.abs(rows[..., 0]).max(axis=1) <= 2.2) & (rows[..., 1].min(axis=1) > 0.5)
     bar = np.abs(rows[..., 1]).max(axis=1) <= 2.01
     assert when[stem].max() < when[bar & ~stem].max()
-    assert 2.0 - rows[stem][..., 1].min() == pytest.approx(1.0, abs=0.25)
+    assert 0.8 <= 2.0 - rows[stem][..., 1].min() <= 1.2
 
 
 def test_underlay_keeps_off_cuts_and_no_thread_crosses_to_where_satin_begins():

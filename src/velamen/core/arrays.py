@@ -19,3 +19,12 @@ def numbered(counts: Index) -> Index:
     """
     total = int(counts.sum())
     return np.arange(total) - np.repeat(np.cumsum(counts) - counts, counts)
+
+
+def stretches(mask: Mask) -> Index:
+    """Where a mask (n,) holds without a break: (k, 2), the first place of each stretch and the one past its last.
+
+    >>> stretches(np.array([True, False, True, True])).tolist()
+    [[0, 1], [2, 4]]
+    """
+    return np.flatnonzero(np.diff(np.concatenate([[False], mask, [False]]).astype(np.int8))).reshape(-1, 2)

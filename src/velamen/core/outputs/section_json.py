@@ -7,6 +7,7 @@ import math
 import msgspec
 import numpy as np
 
+from velamen.core.arrays import stretches
 from velamen.core.building.build import Build, section_of
 from velamen.core.errors import BadInput
 from velamen.core.outputs.laid import presses_of, shown
@@ -41,12 +42,12 @@ def section_json(build: Build, middle: tuple[float, float], angle: float, length
                 "place": sheet.laid.nth,
                 "from": sheet.laid.from_row,
                 "to": None if sheet.laid.to_row == FOREVER else sheet.laid.to_row,
-                "spans": _spans(sheet.there),
+                "spans": stretches(sheet.there).tolist(),
                 "bottom": np.round(sheet.bottom, 2).tolist(),
             }
             for sheet in found.sheets
         ],
-        "presses": [{"from": row, "spans": _spans(there)} for row, there in found.presses],
+        "presses": [{"from": row, "spans": stretches(there).tolist()} for row, there in found.presses],
         "threads": {
             "high": THREAD_HIGH,
             "pile_left": PRESSED_BY_THREAD,
@@ -57,9 +58,3 @@ def section_json(build: Build, middle: tuple[float, float], angle: float, length
             "colours": colours,
         },
     })  # fmt: skip
-
-
-def _spans(there: np.ndarray[tuple[int, ...], np.dtype[np.bool_]]) -> list[list[int]]:
-    """Runs of columns in which a material lies: first and one past the last."""
-    edges = np.flatnonzero(np.diff(np.concatenate(([0], there.astype(np.int8), [0]))))
-    return [list(map(int, pair)) for pair in edges.reshape(-1, 2)]

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from velamen.core.arrays import Array
+from velamen.core.arrays import Array, stretches
 from velamen.core.geometry.region import Area
 from velamen.core.memo import kept
 from velamen.core.proofs.proved import Spot
@@ -95,12 +95,10 @@ def _longest_first(stretches: Sequence[Spot]) -> tuple[Spot, ...]:
 
 def _zigzags(strands: Sequence[Strand], roles: Sequence[str]) -> list[Array]:
     """Needle points (n, 2) of the stretches of strands sewn in some roles; what leads into one is no row of it."""
-    codes, found = [CODE[role] for role in roles], []
-    for one in strands:
-        mine = np.isin(one.role, codes)
-        edge = np.flatnonzero(np.diff(np.concatenate([[False], mine, [False]]).astype(np.int8)))
-        found += [one.xy[low:high] for low, high in zip(edge[::2], edge[1::2], strict=True) if high - low > 2]
-    return found
+    codes = [CODE[role] for role in roles]
+    return [
+        one.xy[low:high] for one in strands for low, high in stretches(np.isin(one.role, codes)) if high - low > 2
+    ]
 
 
 def _points(strands: Sequence[Strand], runs: Sequence[str]) -> list[Array]:
@@ -160,7 +158,8 @@ def _over(strands: Sequence[Strand], roles: Sequence[str], covered: Area) -> tup
     ]
     lines = shapely.linestrings(np.concatenate(runs)) if runs else []
     bare = shapely.difference(lines, shapely.buffer(covered, RIM))
-    bare = _beside_rows(bare[~shapely.is_empty(bare)], _zigzags(strands, roles))
+    if len(bare := bare[~shapely.is_empty(bare)]):
+        bare = _beside_rows(bare, _zigzags(strands, roles))
     parts = shapely.get_parts(shapely.line_merge(shapely.union_all(bare)))
     found = []
     for part in parts[shapely.length(parts) > SEEN]:
@@ -172,7 +171,7 @@ def _over(strands: Sequence[Strand], roles: Sequence[str], covered: Area) -> tup
 
 def _beside_rows(lines: Array, zigzags: Sequence[Array]) -> Array:
     """What of lines lies along no row: at the tip of a needle rows cover no area, but hide what lies along them."""
-    if not len(lines) or not zigzags:
+    if not zigzags:
         return lines
     rows = shapely.linestrings(np.concatenate([np.stack([one[:-1], one[1:]], axis=1) for one in zigzags]))
     near = rows[np.unique(shapely.STRtree(rows).query(lines, "dwithin", RIM)[1])]

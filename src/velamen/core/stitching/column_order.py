@@ -16,13 +16,11 @@ import shapely
 
 from velamen.core.arrays import Array
 from velamen.core.geometry.strokes import Strokes
-from velamen.core.geometry.strokes.axis import Axis
+from velamen.core.geometry.strokes.axis import END, Axis
 
 SAME = 1e-3  # mm between the middles of a contact and of the end that lies at it
-FAR_FROM_END = 4.0  # half widths along a stroke, beyond which a place is no part of its end
 ACUTE = 1.2  # half widths that a stroke goes on past the middle of a mitre, from which on its end lies off that
 BESIDE = 1.5  # mm from an end of a stroke, nearer than which one that is entered there is entered at that end
-NEAR_END = 4.0  # half widths of a stroke in which its end is
 MOST_ROOTS = 24  # strokes, the largest, that are tried as the first one
 
 
@@ -216,7 +214,7 @@ def end_at(found: Strokes, axis: Axis | None, nth: int, link: int) -> int | None
 def _beyond(found: Strokes, axis: Axis, nth: int, cut: Array, end: int) -> float:
     """How far a stroke goes on past the middle of the cut (2,) at its end, mm."""
     off = axis.way if end == 0 else axis.way[-1] - axis.way
-    here = np.flatnonzero(off <= NEAR_END * float(np.median(axis.half)))
+    here = np.flatnonzero(off <= END * float(np.median(axis.half)))
     at = here[int(np.argmin(np.linalg.norm(axis.place[here] - cut, axis=1)))]
     past = here[off[here] <= off[at]]
     inside = past[shapely.contains_xy(found.strokes[nth].region, *axis.place[past].T)]
@@ -238,7 +236,7 @@ def _along(found: Strokes, axis: Axis, nth: int, link: int) -> float:
     at = int(np.argmin(off))
     body = np.arange(axis.body[0], axis.body[1] + 1)
     near = body[int(np.argmin(off[body]))]
-    if off[near] < off[at] + half and abs(axis.way[near] - axis.way[at]) > FAR_FROM_END * half:
+    if off[near] < off[at] + half and abs(axis.way[near] - axis.way[at]) > END * half:
         at = int(near)  # an end that has run on comes by what lies at another part of the stroke
     return float(axis.way[at])
 

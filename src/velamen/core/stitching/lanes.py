@@ -8,11 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 from shapely import Point, Polygon
 
-from velamen.core.arrays import Array, Index
+from velamen.core.arrays import Array, Index, stretches
 from velamen.core.geometry.chords import chords
 from velamen.core.geometry.polyline import arc_lengths
 from velamen.core.geometry.rails import Rails
-from velamen.core.geometry.strokes.axis import Axis, CutEnd
+from velamen.core.geometry.strokes.axis import END, Axis, CutEnd
 from velamen.core.stitching.row_turns import evened, slants
 
 STATION = 0.1  # mm between the places of a swept lane
@@ -25,7 +25,7 @@ MISS_CUT, MISS_CUT_MORE = 1.3, 0.3  # past a cut, and where there is none so nea
 PAST_CUT, PAST_CUT_ROWS = 1.0, 2.5  # mm past the cut it ends at that rows go on; half widths of lane looked at
 WIDER, WIDER_MORE, INTO_LIMB = 1.6, 0.3, 3.6  # half widths and mm that rows beside a serif reach; and none does
 EVERY = 4  # places of a middle line, of which one is looked at
-NEAR_END, ON_IT = 4.0, 0.9  # half widths from an end that are no other part of a stroke; and that lie on one
+ON_IT = 0.9  # half widths from the middle line of another part of a stroke that lie on it
 PAST, PAST_MORE = 0.4, 0.2  # and past the ends of the measured middle
 
 
@@ -110,19 +110,18 @@ def _reach(
         if end is not None:
             _stopped(reach, place, row, end, _beside(place, half, body[nth], nth))
     for side, sign in ((0, -1.0), (1, 1.0)):
-        reach[:, side] = sign * _beside_others(sign * reach[:, side], half)
+        reach[:, side] = sign * _in_own_limb(sign * reach[:, side], half)
     return reach
 
 
-def _beside_others(far: Array, half: Array) -> Array:
+def _in_own_limb(far: Array, half: Array) -> Array:
     """How far rows reach to one side, mm: (n,), those that run on into another limb no farther than those about them.
 
     Where a stroke turns upon itself, rows of its bend look along what leads away from there.
     """
     wide = np.nan_to_num(far, nan=0.0) > WIDER * half + WIDER_MORE
-    edge = np.flatnonzero(np.diff(np.concatenate([[False], wide, [False]]).astype(np.int8)))
     into = np.zeros(len(far), dtype=bool)
-    for low, high in zip(edge[::2], edge[1::2], strict=True):
+    for low, high in stretches(wide):
         into[low:high] = (far[low:high] > INTO_LIMB * half[low:high]).any()
     known = ~into & ~np.isnan(far)
     if not into.any() or not known.any():
@@ -170,7 +169,7 @@ def _apart_from_itself(
         middle_of_cut = other_end.line.mean(axis=0)
         sewn |= (at < body[0] if nth == 1 else at > body[1]) & ((place - middle_of_cut) @ other_end.outward < 0.0)
         within = (spot - middle_of_cut) @ other_end.outward < 0.0
-    other = np.flatnonzero(sewn & (np.abs(at - body[nth]) * STATION > NEAR_END * half[body[nth]]))[::EVERY]
+    other = np.flatnonzero(sewn & (np.abs(at - body[nth]) * STATION > END * half[body[nth]]))[::EVERY]
     far = np.linalg.norm(spot[:, None] - place[other], axis=2)
     reach[rest][within & (far < ON_IT * half[other]).any(axis=1)] = np.nan
 

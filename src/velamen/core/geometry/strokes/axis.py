@@ -16,6 +16,7 @@ from velamen.core.geometry.polyline import arc_lengths
 from velamen.core.geometry.strokes.mesh import Mesh, mesh_of
 
 STEP = 0.25  # mm between places of a middle line
+END = 4.0  # half widths along a stroke that are its end; what lies beyond is another part of it
 OPEN = 0.88  # share of a circle that its touching places must lie apart; less is the way into a corner
 SMOOTH, SMOOTH_LENGTH = 0.3, 6.0  # half widths, and parts of the whole length, over which a line is smoothed
 NEAR_END, POINTED = 3.2, 0.65  # half widths from an end; of the width, halfway into a sharp corner

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from velamen.core.arrays import Array, Index, Mask, numbered
+from velamen.core.arrays import Array, Index, Mask, numbered, stretches
 from velamen.core.proofs.rinse.thread import Lying
 
 STRAIGHT = np.cos(np.radians(25.0))  # up to this turn stitches are of one row
@@ -76,8 +76,7 @@ def _paired(start: Array, stop: Array, course: Array, thread: Index) -> Mask:
 
 def _fields(paired: Mask) -> tuple[Index, Index]:
     """Rows that lie in satins or fills, and the number of each one's."""
-    edge = np.flatnonzero(np.diff(np.concatenate([[False], paired, [False]]).astype(np.int8)))
-    begin, end = edge[::2], edge[1::2]
+    begin, end = stretches(paired).T
     long = end - begin >= IN_LINE
     counts = end[long] - begin[long] + 1
     rows = np.repeat(begin[long], counts) + numbered(counts)
