@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.ndimage import median_filter
 
-from velamen.core.arrays import Array, Index, Mask
+from velamen.core.arrays import Array, Index, Mask, stretches
 from velamen.core.recovery.rows_found import Strokes, fill_chains, strokes_of
-from velamen.core.recovery.strips import Stitches, Turns, cross_of, runs, shifted
+from velamen.core.recovery.strips import Stitches, Turns, cross_of, shifted
 
 KINDS = ("run", "bean", "estitch", "zigzag", "satin", "fill", "tie", "travel")
 KIND_WORDS = dict(zip(KINDS, ("Run", "Bean", "E-stitch", "Zigzag", "Satin", "Fill", "Tie", "Travel"), strict=True))
@@ -81,7 +81,7 @@ def _estitches(found: Stitches, turns: Turns, bean: Mask) -> Mask:
     far = np.linalg.norm(found.begin[at[1:]] - found.begin[at[:-1]], axis=1)
     next_ = (np.diff(at) >= APART[0]) & (np.diff(at) <= APART[1]) & (far > 0.5) & (far < 8.0)
     next_ &= found.strip[at[1:]] == found.strip[at[:-1]]
-    for first, last in runs(next_):
+    for first, last in stretches(next_).tolist():
         if last - first + 1 >= BITES:
             out[max(at[first] - 1, 0) : at[last] + 2] = True
     return out
@@ -95,7 +95,7 @@ def _zigzags(joined: Mask, cos: Array, cross: Array) -> list[tuple[int, int]]:
     flat = np.abs(cross * np.roll(cross, 1)) < 0.02
     alike = (side * np.roll(side, 1) < 0) | flat
     out = []
-    for first, last in runs(sharp):
+    for first, last in stretches(sharp).tolist():
         if last - first >= LEAST_ZIGZAG and alike[first + 1 : last].mean() >= TURNS_ALIKE:
             out.append((first, last))
     return out

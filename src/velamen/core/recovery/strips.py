@@ -94,12 +94,6 @@ def angle_of(way: Array) -> tuple[float, float]:
     return float(np.arctan2(y, x)) / 2.0, float(np.hypot(x, y)) / max(float(weight.sum()), 1e-12)
 
 
-def runs(mask: Mask) -> list[tuple[int, int]]:
-    """Stretches of a mask: first and one past the last."""
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], mask.astype(np.int8), [0]])))
-    return [(int(a), int(b)) for a, b in edges.reshape(-1, 2)]
-
-
 def shifted(mask: NDArray[np.bool_], by: int) -> Mask:
     """A mask moved on by so many places, nothing coming in."""
     out = np.zeros_like(mask)

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 
-from velamen.core.arrays import Array, Mask
+from velamen.core.arrays import Array, Mask, stretches
 from velamen.core.building.build import build_job
 from velamen.core.building.built_piece import BuiltPiece
 from velamen.core.building.by_hand import left_of, over_passes, points_of
@@ -80,8 +80,7 @@ def mask_of(ranges: Sequence[tuple[int, int]], points: int) -> Mask:
 
 def ranges_of(mask: Mask) -> list[tuple[int, int]]:
     """First and last number of every stretch of chosen points."""
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], mask.astype(np.int8), [0]])))
-    return [(int(a), int(b) - 1) for a, b in edges.reshape(-1, 2)]
+    return [(first, past - 1) for first, past in stretches(mask).tolist()]
 
 
 def edited(
